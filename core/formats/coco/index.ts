@@ -1,0 +1,35 @@
+import { extensionOf } from "../../model/file-tree";
+import type { Format } from "../format";
+import { looksLikeCoco, readCoco } from "./read";
+import { writeCoco } from "./write";
+
+export const coco: Format = {
+  name: "coco",
+  title: "COCO JSON",
+  carries: {
+    shapes: ["box", "polygon", "mask", "keypoints"],
+    holes: true,
+    attributes: true,
+    captions: true,
+    imageClasses: false,
+    noSplit: true,
+  },
+  options: [
+    {
+      name: "unannotated",
+      type: "empty | unlabeled",
+      default: "empty",
+      describes: "what an image is that the file lists but that no annotation refers to",
+      example: "unannotated=unlabeled",
+    },
+  ],
+  async recognise(entries, peek) {
+    const candidates = entries.filter((entry) => extensionOf(entry.path) === "json").slice(0, 20);
+    for (const { path } of candidates) {
+      if (looksLikeCoco(await peek(path))) return { score: 0.95, reason: `${path} has the lists images, annotations, categories` };
+    }
+    return { score: 0, reason: candidates.length > 0 ? "its JSON files hold no images and annotations lists" : "no JSON file" };
+  },
+  read: readCoco,
+  write: writeCoco,
+};

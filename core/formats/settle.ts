@@ -1,0 +1,45 @@
+/** Settling: what a reader said meets what the file is. Shapes become pixels of the upright image, clipped and whole. */
+import { clipShape, isDegenerate, reachesOutside } from "../geometry/shape";
+import { scaleShape } from "../geometry/transform";
+import type { Findings } from "../model/finding";
+import { carriesLabels, type Item, type LabeledObject, type Size } from "../model/item";
+
+/** What a file turned out to be: its upright size and the camera's rotation flag (EXIF orientation, 1…8). */
+export type ImageFacts = Size & { orientation: number };
+
+/**
+ * The item with its labels in pixels of the image whose facts are given. Shapes past the edge are clipped, shapes
+ * without area dropped, repeats announced; each with a finding.
+ */
+export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
+  const { width, height } = facts;
+  if (item.declared && (item.declared.width !== width || item.declared.height !== height)) {
+    report.add("size-mismatch", item.path, `said ${item.declared.width} × ${item.declared.height}, is ${width} × ${height}`);
+  }
+  if (facts.orientation > 1) report.add("exif-rotated", item.path);
+  const objects: LabeledObject[] = [];
+  const seen = new Set<string>();
+  for (const object of item.objects) {
+    const shape = item.units === "relative" ? scaleShape(object.shape, width, height) : object.shape;
+    if (isDegenerate(shape)) {
+      report.add("shape-degenerate", item.path, object.class);
+      continue;
+    }
+    const clipped = clipShape(shape, width, height);
+    if (reachesOutside(shape, width, height)) report.add("box-outside-image", item.path, object.class);
+    if (!clipped || isDegenerate(clipped)) {
+      report.add("shape-degenerate", item.path, `${object.class}: nothing of it lies inside`);
+      continue;
+    }
+    const key = JSON.stringify([object.class, clipped]);
+    if (seen.has(key)) report.add("object-duplicate", item.path, object.class);
+    seen.add(key);
+    objects.push({ ...object, shape: clipped });
+  }
+  const settled: Item = { ...item, units: "pixels", declared: { width, height }, objects };
+  // An image whose every object had to be dropped was never said to hold nothing.
+  settled.state = carriesLabels(settled) ? "labeled" : item.state === "labeled" ? "unlabeled" : item.state;
+  if (settled.state === "unlabeled") report.add("image-unlabeled", item.path);
+  if (settled.state === "empty") report.add("image-empty", item.path);
+  return settled;
+}

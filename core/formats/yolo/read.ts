@@ -1,0 +1,124 @@
+/** One .txt an image, numbers relative to the image's size: boxes and segments. The traps are listed in docs/formats.md. */
+import { extensionOf, baseName, folderOf, withoutExtension, type FileTree } from "../../model/file-tree";
+import type { Findings } from "../../model/finding";
+import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
+import type { Shape } from "../../model/shape";
+import { splitFromPath } from "../../model/split-name";
+import type { Options, Reading } from "../format";
+import { ImageIndex } from "../image-index";
+import { isClassList, readDescription } from "./class-list";
+
+/** The label file of an image: `…/labels/…/a.txt` for `…/images/…/a.jpg` (the last `images`), else beside it. */
+export function labelPathsFor(image: string): string[] {
+  const parts = withoutExtension(image).split("/");
+  const last = parts.lastIndexOf("images");
+  const beside = `${parts.join("/")}.txt`;
+  if (last < 0) return [beside];
+  parts[last] = "labels";
+  return [`${parts.join("/")}.txt`, beside];
+}
+
+/** One line's class number and shape in relative coordinates; null where it is not a box or a segment. */
+export function parseLine(line: string): { classNumber: number; shape: Shape; confidence?: number } | null {
+  const numbers = line.trim().split(/\s+/).map(Number);
+  const [classNumber, ...rest] = numbers;
+  if (classNumber === undefined || !Number.isInteger(classNumber) || classNumber < 0) return null;
+  if (rest.length === 4 || rest.length === 5) {
+    const [cx, cy, width, height, confidence] = rest as [number, number, number, number, number?];
+    const shape: Shape = { kind: "box", x: cx - width / 2, y: cy - height / 2, width, height };
+    return { classNumber, shape, ...(confidence !== undefined ? { confidence } : {}) };
+  }
+  if (rest.length >= 6 && rest.length % 2 === 0) return { classNumber, shape: { kind: "polygon", parts: [[rest]] } };
+  return null;
+}
+
+/** Reads images, their label files and the class list. Shapes stay relative until settling knows the size. */
+export async function readYolo(files: FileTree, _options: Options, report: Findings): Promise<Reading> {
+  const entries = await files.entries();
+  const index = new ImageIndex(entries);
+  const description = await readDescription(files, entries, report);
+  const listings = new Set(description.listings.map(({ path }) => baseName(path)));
+  const labelFiles = new Set(entries.map((entry) => entry.path).filter((path) => extensionOf(path) === "txt" && !isClassList(path) && !listings.has(baseName(path)) && !/^readme/i.test(baseName(path))));
+  const listed = await listedSplits(files, entries.map((entry) => entry.path), description.listings, index);
+
+  const labelOf = new Map<string, string>();
+  const foldersWithLabels = new Set<string>();
+  for (const image of index.paths) {
+    const path = labelPathsFor(image).find((candidate) => labelFiles.has(candidate));
+    if (!path) continue;
+    labelOf.set(image, path);
+    foldersWithLabels.add(folderOf(image));
+  }
+  const used = new Set(labelOf.values());
+  for (const path of labelFiles) if (!used.has(path)) report.add("image-missing", path, "no picture of that name");
+
+  // Without a class list the names depend on the highest number used, so labels are scanned once before.
+  const names = description.names ?? (await madeUpNames(files, labelOf.values()));
+  if (!description.names && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
+
+  const splitOf = (path: string): Split | null => {
+    const fromListing = listed.get(path);
+    if (fromListing) return fromListing;
+    const fits = description.splitFolders.filter(({ folder }) => folder !== "" && (path.startsWith(`${folder}/`) || path.includes(`/${folder}/`)));
+    return fits.length === 1 && fits[0] ? fits[0].split : splitFromPath(path);
+  };
+
+  async function* items(): AsyncIterable<Item> {
+    for (const path of index.paths) {
+      const item = blankItem(path);
+      item.split = splitOf(path);
+      item.units = "relative";
+      const labels = labelOf.get(path);
+      if (labels) {
+        item.objects = await readLabels(labels);
+        item.state = item.objects.length > 0 ? "labeled" : "empty";
+      }
+      yield item;
+    }
+  }
+
+  async function readLabels(path: string): Promise<LabeledObject[]> {
+    const text = new TextDecoder().decode(await files.read(path)).replace(/^\uFEFF/, "");
+    const objects: LabeledObject[] = [];
+    for (const line of text.split(/\r?\n/)) {
+      if (line.trim() === "") continue;
+      const parsed = parseLine(line);
+      if (!parsed) {
+        report.add("shape-degenerate", path, line.slice(0, 60));
+        continue;
+      }
+      const name = names[parsed.classNumber];
+      if (name === undefined) {
+        report.add("class-unknown", path, `class ${parsed.classNumber} of ${names.length}`);
+        continue;
+      }
+      objects.push({ class: name, shape: parsed.shape, ...(parsed.confidence !== undefined ? { confidence: parsed.confidence } : {}) });
+    }
+    return objects;
+  }
+  return { classes: names.map((name) => ({ name })), items: items() };
+}
+
+async function madeUpNames(files: FileTree, labels: Iterable<string>): Promise<string[]> {
+  let highest = -1;
+  for (const path of labels) {
+    for (const line of new TextDecoder().decode(await files.read(path)).split(/\r?\n/)) {
+      const parsed = line.trim() === "" ? null : parseLine(line);
+      if (parsed && parsed.classNumber < 100_000) highest = Math.max(highest, parsed.classNumber);
+    }
+  }
+  return Array.from({ length: highest + 1 }, (_, number) => `class_${number}`);
+}
+
+async function listedSplits(files: FileTree, paths: string[], listings: { split: Split; path: string }[], index: ImageIndex): Promise<Map<string, Split>> {
+  const splits = new Map<string, Split>();
+  for (const { split, path } of listings) {
+    const actual = paths.find((candidate) => candidate === path || candidate.endsWith(`/${path}`));
+    if (!actual) continue;
+    for (const line of new TextDecoder().decode(await files.read(actual)).split(/\r?\n/)) {
+      const match = line.trim() === "" ? null : index.find(line.trim(), actual);
+      if (match && "path" in match) splits.set(match.path, split);
+    }
+  }
+  return splits;
+}

@@ -1,0 +1,128 @@
+/**
+ * Run-length masks: counts of background and foreground pixels in turn, column by column, background first.
+ * The compressed string is the published COCO encoding (each count as a signed difference to the count two
+ * before it from the fourth on, 5-bit groups, low first, 0x20 continues, 0x10 of the last group is the sign, plus 48).
+ */
+import type { Box } from "../model/shape";
+
+/** Packs counts into the compressed string. */
+export function encodeCounts(counts: readonly number[]): string {
+  let out = "";
+  for (let i = 0; i < counts.length; i++) {
+    let value = (counts[i] as number) - (i > 2 ? (counts[i - 2] as number) : 0);
+    let more = true;
+    while (more) {
+      let group = value & 0x1f;
+      value >>= 5;
+      more = group & 0x10 ? value !== -1 : value !== 0;
+      if (more) group |= 0x20;
+      out += String.fromCharCode(group + 48);
+    }
+  }
+  return out;
+}
+
+/** Unpacks the compressed string; null where it is not one. */
+export function decodeCounts(text: string): number[] | null {
+  const counts: number[] = [];
+  let position = 0;
+  while (position < text.length) {
+    let value = 0;
+    let shift = 0;
+    let more = true;
+    while (more) {
+      if (position >= text.length || shift > 30) return null;
+      const group = text.charCodeAt(position++) - 48;
+      if (group < 0 || group > 0x3f) return null;
+      value |= (group & 0x1f) << shift;
+      more = (group & 0x20) !== 0;
+      shift += 5;
+      if (!more && group & 0x10 && shift < 32) value |= -1 << shift;
+    }
+    if (counts.length > 2) value += counts[counts.length - 2] as number;
+    if (value < 0) return null;
+    counts.push(value);
+  }
+  return counts;
+}
+
+/** Runs of a row-major bitmap (`bitmap[y * width + x]` non-zero is foreground). */
+export function runsFromBitmap(bitmap: Uint8Array, width: number, height: number): number[] {
+  const counts: number[] = [];
+  let current = 0;
+  let run = 0;
+  for (let x = 0; x < width; x++) {
+    for (let y = 0, at = x; y < height; y++, at += width) {
+      const value = bitmap[at] ? 1 : 0;
+      if (value !== current) {
+        counts.push(run);
+        run = 0;
+        current = value;
+      }
+      run++;
+    }
+  }
+  counts.push(run);
+  return counts;
+}
+
+/** The row-major bitmap of runs; 1 is foreground. Runs past the end are cut. */
+export function bitmapFromRuns(counts: readonly number[], width: number, height: number): Uint8Array {
+  const bitmap = new Uint8Array(width * height);
+  let position = 0;
+  const total = width * height;
+  for (let i = 0; i < counts.length; i++) {
+    const end = Math.min(total, position + (counts[i] as number));
+    if (i % 2 === 1) {
+      for (let p = position; p < end; p++) bitmap[(p % height) * width + Math.floor(p / height)] = 1;
+    }
+    position = end;
+  }
+  return bitmap;
+}
+
+/** Number of foreground pixels. */
+export function runsArea(counts: readonly number[]): number {
+  let area = 0;
+  for (let i = 1; i < counts.length; i += 2) area += counts[i] as number;
+  return area;
+}
+
+/** The pixel-aligned box around the foreground; null for an empty mask. */
+export function runsBounds(counts: readonly number[], height: number): Box | null {
+  let position = 0;
+  let left = Infinity;
+  let right = -Infinity;
+  let top = Infinity;
+  let bottom = -Infinity;
+  for (let i = 0; i < counts.length; i++) {
+    const run = counts[i] as number;
+    if (i % 2 === 1 && run > 0) {
+      const last = position + run - 1;
+      const firstColumn = Math.floor(position / height);
+      const lastColumn = Math.floor(last / height);
+      left = Math.min(left, firstColumn);
+      right = Math.max(right, lastColumn + 1);
+      if (lastColumn > firstColumn) {
+        top = 0;
+        bottom = height;
+      } else {
+        top = Math.min(top, position % height);
+        bottom = Math.max(bottom, (last % height) + 1);
+      }
+    }
+    position += run;
+  }
+  return left === Infinity ? null : { x: left, y: top, width: right - left, height: bottom - top };
+}
+
+/** The same mask on another canvas: cut or padded with background at the right and below. */
+export function resizeCanvas(counts: readonly number[], from: { width: number; height: number }, to: { width: number; height: number }): number[] {
+  const source = bitmapFromRuns(counts, from.width, from.height);
+  const target = new Uint8Array(to.width * to.height);
+  const columns = Math.min(from.width, to.width);
+  for (let y = 0; y < Math.min(from.height, to.height); y++) {
+    target.set(source.subarray(y * from.width, y * from.width + columns), y * to.width);
+  }
+  return runsFromBitmap(target, to.width, to.height);
+}

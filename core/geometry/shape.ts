@@ -1,0 +1,140 @@
+/** What every shape can be asked: its box, its area, whether it is whole, its part inside the image. */
+import type { Box, Part, Shape } from "../model/shape";
+import { boundsOfPoints, boxArea, clipBox } from "./box";
+import { clipRing, polygonArea } from "./polygon";
+import { resizeCanvas, runsArea, runsBounds } from "./run-length";
+
+/** Corners of a rotated box, clockwise from its own top left; `angle` in radians, clockwise on screen. */
+export function rotatedBoxCorners(shape: Extract<Shape, { kind: "rotated-box" }>): number[] {
+  const cos = Math.cos(shape.angle);
+  const sin = Math.sin(shape.angle);
+  const corners: number[] = [];
+  for (const [dx, dy] of [[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]] as const) {
+    const u = dx * shape.width;
+    const v = dy * shape.height;
+    corners.push(shape.cx + u * cos - v * sin, shape.cy + u * sin + v * cos);
+  }
+  return corners;
+}
+
+/** The smallest axis-aligned box around a shape; null where it has no point. */
+export function shapeBounds(shape: Shape): Box | null {
+  switch (shape.kind) {
+    case "box":
+      return { x: shape.x, y: shape.y, width: shape.width, height: shape.height };
+    case "rotated-box":
+      return boundsOfPoints(rotatedBoxCorners(shape));
+    case "polygon":
+      return boundsOfPoints(shape.parts.flatMap((part) => part[0] ?? []));
+    case "mask":
+      return runsBounds(shape.counts, shape.height);
+    case "keypoints":
+      return shape.box ?? boundsOfPoints(shape.points.filter((p) => p.v > 0).flatMap((p) => [p.x, p.y]));
+    case "line":
+      return boundsOfPoints(shape.points);
+  }
+}
+
+/** Area in square pixels: the shape's own, not its box's. Keypoints answer with their box, lines with 0. */
+export function shapeArea(shape: Shape): number {
+  switch (shape.kind) {
+    case "box":
+      return boxArea(shape);
+    case "rotated-box":
+      return Math.abs(shape.width * shape.height);
+    case "polygon":
+      return polygonArea(shape.parts);
+    case "mask":
+      return runsArea(shape.counts);
+    case "keypoints": {
+      const box = shapeBounds(shape);
+      return box ? boxArea(box) : 0;
+    }
+    case "line":
+      return 0;
+  }
+}
+
+function numbersOf(shape: Shape): number[] {
+  switch (shape.kind) {
+    case "box":
+      return [shape.x, shape.y, shape.width, shape.height];
+    case "rotated-box":
+      return [shape.cx, shape.cy, shape.width, shape.height, shape.angle];
+    case "polygon":
+      return shape.parts.flat(2);
+    case "mask":
+      return [];
+    case "keypoints":
+      return [...shape.points.flatMap((p) => [p.x, p.y]), ...(shape.box ? [shape.box.x, shape.box.y, shape.box.width, shape.box.height] : [])];
+    case "line":
+      return shape.points;
+  }
+}
+
+/** True where the shape has no area, too few points, or something that is not a number. */
+export function isDegenerate(shape: Shape): boolean {
+  if (numbersOf(shape).some((value) => !Number.isFinite(value))) return true;
+  switch (shape.kind) {
+    case "box":
+    case "rotated-box":
+      return !(shape.width > 0 && shape.height > 0);
+    case "polygon":
+      return shape.parts.length === 0 || shape.parts.some((part) => part.length === 0 || part.some((ring) => ring.length < 6)) || polygonArea(shape.parts) <= 0;
+    case "mask":
+      return shape.counts.reduce((sum, run) => sum + run, 0) > shape.width * shape.height || runsArea(shape.counts) === 0;
+    case "keypoints":
+      return shape.points.every((p) => p.v === 0) && !(shape.box && boxArea(shape.box) > 0);
+    case "line":
+      return shape.points.length < 2;
+  }
+}
+
+/** How far, in pixels, rounding may carry a shape past the edge before that is worth a finding. */
+const edgeTolerance = 1e-3;
+
+/** True where some of the shape lies outside [0, width] × [0, height]. */
+export function reachesOutside(shape: Shape, width: number, height: number): boolean {
+  if (shape.kind === "mask") return shape.width > width || shape.height > height;
+  const box = shapeBounds(shape);
+  if (!box) return false;
+  return box.x < -edgeTolerance || box.y < -edgeTolerance || box.x + box.width > width + edgeTolerance || box.y + box.height > height + edgeTolerance;
+}
+
+/** The part of a shape inside [0, width] × [0, height]; null where nothing of it is left. Inside shapes come back unchanged but for rounding past the edge. */
+export function clipShape(shape: Shape, width: number, height: number): Shape | null {
+  switch (shape.kind) {
+    case "box": {
+      const box = clipBox(shape, width, height);
+      return boxArea(box) > 0 ? { kind: "box", ...box } : null;
+    }
+    case "rotated-box": {
+      const box = shapeBounds(shape);
+      return box && boxArea(clipBox(box, width, height)) > 0 ? shape : null;
+    }
+    case "polygon": {
+      const parts = shape.parts
+        .map((part): Part => part.map((ring) => clipRing(ring, width, height)).filter((ring, index) => index === 0 || ring.length >= 6))
+        .filter((part) => (part[0]?.length ?? 0) >= 6 && polygonArea([part]) > 0);
+      return parts.length > 0 ? { kind: "polygon", parts } : null;
+    }
+    case "mask": {
+      if (shape.width === width && shape.height === height) return shape;
+      const counts = resizeCanvas(shape.counts, shape, { width, height });
+      return runsArea(counts) > 0 ? { kind: "mask", width, height, counts } : null;
+    }
+    case "keypoints": {
+      const points = shape.points.map((p) => (p.v > 0 && (p.x < 0 || p.y < 0 || p.x > width || p.y > height) ? { x: 0, y: 0, v: 0 as const } : p));
+      const box = shape.box ? clipBox(shape.box, width, height) : undefined;
+      if (points.every((p) => p.v === 0) && !(box && boxArea(box) > 0)) return null;
+      return { kind: "keypoints", points, ...(box && boxArea(box) > 0 ? { box } : {}) };
+    }
+    case "line": {
+      const points: number[] = [];
+      for (let i = 0; i + 1 < shape.points.length; i += 2) {
+        points.push(Math.min(Math.max(shape.points[i] as number, 0), width), Math.min(Math.max(shape.points[i + 1] as number, 0), height));
+      }
+      return { kind: "line", points };
+    }
+  }
+}

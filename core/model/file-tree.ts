@@ -1,0 +1,48 @@
+/** Where readers read from and writers write to: folders, archives, buckets, all behind the same few calls. */
+export type FileEntry = { path: string; size: number };
+
+/** Paths use `/`, are relative and never leave the tree. */
+export interface FileTree {
+  entries(): Promise<FileEntry[]>;
+  read(path: string): Promise<Uint8Array>;
+  stream(path: string): AsyncIterable<Uint8Array>;
+}
+
+export interface FileSink {
+  write(path: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void>;
+}
+
+const imageExtensions = new Set(["jpg", "jpeg", "png", "webp", "bmp", "tif", "tiff", "gif", "avif", "jfif"]);
+
+/** True for names that end like a picture's. */
+export function isImagePath(path: string): boolean {
+  return imageExtensions.has(extensionOf(path));
+}
+
+/** The lower-case extension without its dot; "" where there is none. */
+export function extensionOf(path: string): string {
+  const base = baseName(path);
+  const dot = base.lastIndexOf(".");
+  return dot > 0 ? base.slice(dot + 1).toLowerCase() : "";
+}
+
+export function baseName(path: string): string {
+  return path.slice(path.lastIndexOf("/") + 1);
+}
+
+/** The folder part without a trailing slash; "" at the top. */
+export function folderOf(path: string): string {
+  const slash = path.lastIndexOf("/");
+  return slash < 0 ? "" : path.slice(0, slash);
+}
+
+/** The path without its last extension. */
+export function withoutExtension(path: string): string {
+  const extension = extensionOf(path);
+  return extension === "" ? path : path.slice(0, -extension.length - 1);
+}
+
+/** Litter that operating systems leave in archives. */
+export function isLitter(path: string): boolean {
+  return path.split("/").some((part) => part === "__MACOSX" || part === ".DS_Store" || part === "Thumbs.db" || part.startsWith("._"));
+}

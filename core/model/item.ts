@@ -1,0 +1,70 @@
+/** The hub of every format: one image with what is said about it. */
+import { z } from "zod";
+import { shapeSchema, type Shape } from "./shape";
+
+export const splitNames = ["train", "val", "test"] as const;
+export type Split = (typeof splitNames)[number];
+export const splitSchema = z.enum(splitNames);
+
+/** Nobody has said anything / somebody said there is nothing here / it has labels. */
+export const labelStates = ["unlabeled", "empty", "labeled"] as const;
+export type LabelState = (typeof labelStates)[number];
+
+export type AttributeValue = string | number | boolean | string[];
+export const attributeValueSchema = z.union([z.string(), z.number(), z.boolean(), z.array(z.string())]);
+
+export const labeledObjectSchema = z.object({
+  class: z.string(),
+  shape: shapeSchema,
+  attributes: z.record(z.string(), attributeValueSchema).optional(),
+  crowd: z.boolean().optional(),
+  occluded: z.boolean().optional(),
+  truncated: z.boolean().optional(),
+  difficult: z.boolean().optional(),
+  confidence: z.number().optional(),
+});
+export type LabeledObject = z.infer<typeof labeledObjectSchema> & { shape: Shape };
+
+export type Size = { width: number; height: number };
+
+/** A class as a source lists it. Keypoint names make left–right pairs known to mirroring. */
+export type ClassInfo = { name: string; keypoints?: string[]; skeleton?: [number, number][] };
+
+/**
+ * What a reader yields and a writer takes. `units` is "relative" while coordinates are shares of the
+ * image's size (settling turns them into pixels); `declared` is the size the annotation claims.
+ */
+export type Item = {
+  path: string;
+  present: boolean;
+  split: Split | null;
+  state: LabelState;
+  units: "pixels" | "relative";
+  declared?: Size;
+  objects: LabeledObject[];
+  classes: string[];
+  captions: string[];
+  fields: Record<string, string | string[]>;
+};
+
+/** An item with everything absent but its path. */
+export function blankItem(path: string): Item {
+  return {
+    path,
+    present: true,
+    split: null,
+    state: "unlabeled",
+    units: "pixels",
+    objects: [],
+    classes: [],
+    captions: [],
+    fields: {},
+  };
+}
+
+/** True where the item carries an object, an image-level class, a caption or a field. */
+export function carriesLabels(item: Pick<Item, "objects" | "classes" | "captions" | "fields">): boolean {
+  return (
+    item.objects.length > 0 || item.classes.length > 0 || item.captions.length > 0 || Object.keys(item.fields).length > 0
+  );
+}

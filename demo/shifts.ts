@@ -1,0 +1,127 @@
+/** The demo's deliveries: which pictures each shift sends, in which format, with which faults built in. */
+import { pretzelKeypoints } from "./breads/pretzel";
+import { proofs, renderBasket } from "./baskets";
+import { renderScene } from "./render";
+import { breadKinds, frame, makeScene, nextShot, type Scene } from "./scene";
+import { trueBreads, trueObjects, type TrueBread } from "./truth";
+import { shapeArea } from "@larder/core/geometry/shape";
+
+export type DemoFile = { path: string; bytes: () => Promise<Uint8Array> };
+
+/** A shot of the rack camera: what is on it and whether the file lies on its side. */
+export type Shot = { name: string; scene: Scene; turned: boolean; broken: boolean; annotated: boolean };
+
+/** `count` shots in a row; every ninth is the same tray again, some are empty, some lie on their side, one is broken. */
+export function makeShots(prefix: string, firstSeed: number, count: number, { faults = true }: { faults?: boolean } = {}): Shot[] {
+  const shots: Shot[] = [];
+  for (let i = 0; i < count; i++) {
+    const before = shots[i - 1];
+    const again = faults && i % 9 === 8 && before;
+    const empty = faults && i % 23 === 11;
+    shots.push({
+      name: `${prefix}_${String(i + 1).padStart(4, "0")}.jpg`,
+      scene: again ? nextShot(before.scene) : makeScene(firstSeed + i, { empty }),
+      turned: faults && i % 31 === 17,
+      broken: faults && i === 40,
+      annotated: !(faults && i % 29 === 20),
+    });
+  }
+  return shots;
+}
+
+function shotBytes(shot: Shot): Promise<Uint8Array> {
+  if (shot.broken) return Promise.resolve(new TextEncoder().encode("The card was full; this picture was never written.\n"));
+  return renderScene(shot.scene, { turned: shot.turned });
+}
+
+const text = (path: string, content: string): DemoFile => ({ path, bytes: () => Promise.resolve(new TextEncoder().encode(content)) });
+
+/** COCO with outlines, bake as an attribute and keypoints on the pretzels. */
+export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
+  let id = 0;
+  const annotations = shots.flatMap((shot, index) =>
+    shot.annotated
+      ? trueObjects(shot.scene).map((object, nth) => {
+          const bread = trueBreads(shot.scene)[nth] as TrueBread;
+          return {
+            id: ++id,
+            image_id: 1000 + index * 7,
+            category_id: breadKinds.indexOf(object.class as (typeof breadKinds)[number]) + 1,
+            bbox: [bread.box.x, bread.box.y, bread.box.width, bread.box.height],
+            area: shapeArea(object.shape),
+            segmentation: bread.outline.length > 0 && !bread.keypoints ? [bread.outline] : [],
+            iscrowd: 0,
+            ...(bread.keypoints ? { keypoints: bread.keypoints.flatMap((p) => [p.x, p.y, p.v]), num_keypoints: bread.keypoints.filter((p) => p.v > 0).length } : {}),
+            attributes: object.attributes,
+          };
+        })
+      : [],
+  );
+  const categories = breadKinds.map((name, position) => ({
+    id: position + 1,
+    name,
+    supercategory: "bread",
+    ...(name === "pretzel" ? { keypoints: pretzelKeypoints, skeleton: [[1, 3], [2, 3], [3, 4], [3, 5]] } : {}),
+  }));
+  const images = shots.filter((shot) => shot.annotated).map((shot) => ({ id: 1000 + shots.indexOf(shot) * 7, ...frame, file_name: shot.name }));
+  return [
+    ...shots.map((shot): DemoFile => ({ path: `images/${shot.name}`, bytes: () => shotBytes(shot) })),
+    text("annotations/instances.json", JSON.stringify({ info: { description: "Millrace Bakery, early shift" }, images, annotations, categories })),
+  ];
+}
+
+/** VOC, counted from 1, by a shift that writes its class names its own way and once takes a roll for a loaf. */
+export function vocDelivery(shots: readonly Shot[]): DemoFile[] {
+  return shots.flatMap((shot, index) => {
+    const picture: DemoFile = { path: `JPEGImages/${shot.name}`, bytes: () => shotBytes(shot) };
+    if (!shot.annotated) return [picture];
+    const objects = trueBreads(shot.scene).map((bread, nth) => {
+      const name = bread.kind === "croissant" ? "Croissant" : bread.kind === "roll" && index === 12 && nth === 0 ? "loaf" : bread.kind;
+      const { x, y, width, height } = bread.box;
+      const clamp = (value: number, high: number) => Math.min(high, Math.max(1, Math.round(value)));
+      return `  <object><name>${name}</name><pose>Unspecified</pose><truncated>0</truncated><difficult>0</difficult><bndbox><xmin>${clamp(x + 1, frame.width)}</xmin><ymin>${clamp(y + 1, frame.height)}</ymin><xmax>${clamp(x + width, frame.width)}</xmax><ymax>${clamp(y + height, frame.height)}</ymax></bndbox></object>`;
+    });
+    const sheet = `<?xml version="1.0" encoding="UTF-8"?>\n<annotation>\n  <folder>JPEGImages</folder><filename>${shot.name}</filename>\n  <size><width>${frame.width}</width><height>${frame.height}</height><depth>3</depth></size>\n${objects.join("\n")}\n</annotation>\n`;
+    return [picture, text(`Annotations/${shot.name.replace(".jpg", ".xml")}`, sheet)];
+  });
+}
+
+/** YOLO text with a data.yaml; a few boxes reach past the edge, as the labeling crew drew them. */
+export function yoloDelivery(shots: readonly Shot[]): DemoFile[] {
+  const files = shots.flatMap((shot, index) => {
+    const picture: DemoFile = { path: `images/${shot.name}`, bytes: () => shotBytes(shot) };
+    if (!shot.annotated) return [picture];
+    const lines = trueBreads(shot.scene).map((bread, nth) => {
+      const grow = index % 15 === 3 && nth === 0 ? 14 : 0;
+      const x = bread.box.x - grow;
+      const y = bread.box.y - grow;
+      const width = bread.box.width + 2 * grow;
+      const height = bread.box.height + 2 * grow;
+      const shares = [(x + width / 2) / frame.width, (y + height / 2) / frame.height, width / frame.width, height / frame.height];
+      return `${breadKinds.indexOf(bread.kind as (typeof breadKinds)[number])} ${shares.map((share) => share.toFixed(8)).join(" ")}`;
+    });
+    return [picture, text(`labels/${shot.name.replace(".jpg", ".txt")}`, lines.map((line) => `${line}\n`).join(""))];
+  });
+  return [...files, text("data.yaml", `train: images\nnc: ${breadKinds.length}\nnames: [${breadKinds.join(", ")}]\n`)];
+}
+
+/** One picture, one class, by folder. */
+export function basketDelivery(firstSeed: number, count: number): DemoFile[] {
+  return Array.from({ length: count }, (_, i): DemoFile => {
+    const proof = proofs[[0, 1, 1, 2, 1, 0, 1][i % 7] as number] ?? "ready";
+    return { path: `${proof}/basket_${String(i + 1).padStart(3, "0")}.jpg`, bytes: () => renderBasket(proof, firstSeed + i) };
+  });
+}
+
+export type DemoDelivery = { collection: string; name: string; fileName: string; takenDaysAgo: number; files: DemoFile[] };
+
+/** Everything the demo holds; `share` below 1 makes all of it smaller in proportion. */
+export function demoDeliveries(share = 1): DemoDelivery[] {
+  const some = (count: number) => Math.max(6, Math.round(count * share));
+  return [
+    { collection: "Cooling racks", name: "Early shift", fileName: "early-shift.zip", takenDaysAgo: 9, files: cocoDelivery(makeShots("early", 1000, some(104))) },
+    { collection: "Cooling racks", name: "Late shift", fileName: "late-shift.zip", takenDaysAgo: 6, files: vocDelivery(makeShots("late", 2000, some(88))) },
+    { collection: "Cooling racks", name: "Weekend", fileName: "weekend.zip", takenDaysAgo: 2, files: yoloDelivery(makeShots("weekend", 3000, some(64))) },
+    { collection: "Proving baskets", name: "October baskets", fileName: "baskets.zip", takenDaysAgo: 12, files: basketDelivery(7000, some(154)) },
+  ];
+}
