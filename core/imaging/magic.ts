@@ -1,0 +1,15 @@
+const signatures: readonly (readonly [number, readonly number[]])[] = [
+  [0, [0xff, 0xd8, 0xff]],
+  [0, [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]],
+  [0, [0x47, 0x49, 0x46, 0x38]],
+  [8, [0x57, 0x45, 0x42, 0x50]],
+  [0, [0x49, 0x49, 0x2a, 0x00]],
+  [0, [0x4d, 0x4d, 0x00, 0x2a]],
+  [0, [0x42, 0x4d]],
+  [4, [0x66, 0x74, 0x79, 0x70]],
+];
+
+/** True where the first bytes are those of a picture: JPEG, PNG, GIF, WebP, TIFF, BMP, AVIF. It may still be broken further on. */
+export function looksLikeImage(start: Uint8Array): boolean {
+  return signatures.some(([offset, bytes]) => bytes.every((byte, index) => start[offset + index] === byte));
+}

@@ -1,0 +1,36 @@
+import { once } from "node:events";
+import type { Writable } from "node:stream";
+import type pg from "pg";
+import { from } from "pg-copy-streams";
+
+type Cell = string | number | boolean | null | object;
+
+function cellText(cell: Cell): string {
+  if (cell === null) return "\\N";
+  const text = typeof cell === "object" ? JSON.stringify(cell) : String(cell);
+  // A NUL cannot be stored in text; nothing legible is lost with it.
+  return text.replaceAll("\u0000", "").replaceAll("\\u0000", "").replace(/[\\\t\n\r]/g, (sign) => ({ "\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r" })[sign] as string);
+}
+
+/** Writes rows through COPY, row by row, without holding them; commit with `end`. Objects become JSON. */
+export class BulkCopy {
+  private buffer = "";
+  private constructor(private readonly stream: Writable) {}
+
+  static open(client: pg.PoolClient, table: string, columns: readonly string[]): BulkCopy {
+    return new BulkCopy(client.query(from(`COPY ${table} (${columns.join(", ")}) FROM STDIN`)) as unknown as Writable);
+  }
+
+  async add(cells: readonly Cell[]): Promise<void> {
+    this.buffer += `${cells.map(cellText).join("\t")}\n`;
+    if (this.buffer.length < 1 << 18) return;
+    const chunk = this.buffer;
+    this.buffer = "";
+    if (!this.stream.write(chunk)) await once(this.stream, "drain");
+  }
+
+  async end(): Promise<void> {
+    this.stream.end(this.buffer);
+    await once(this.stream, "finish");
+  }
+}

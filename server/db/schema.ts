@@ -1,0 +1,258 @@
+/** The tables. Objects are rows with box columns for every shape, the exact shape beside them. */
+import type { Finding } from "@larder/core/model/finding";
+import type { LabeledObject } from "@larder/core/model/item";
+import type { Shape } from "@larder/core/model/shape";
+import type { Plan } from "@larder/core/plans/plan";
+import { sql } from "drizzle-orm";
+import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from "drizzle-orm/pg-core";
+
+const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
+const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();
+const ref = (name: string) => bigint(name, { mode: "number" });
+
+export const collections = pgTable("collections", {
+  id: id(),
+  name: text("name").notNull().unique(),
+  band: integer("band").notNull().default(0),
+  createdAt: made(),
+  createdBy: text("created_by").notNull(),
+});
+
+export const deliveryStatuses = ["waiting", "reading", "read", "taking", "taken", "failed"] as const;
+export type DeliveryStatus = (typeof deliveryStatuses)[number];
+
+/** What reading a delivery came to: the numbers of its intake sheet. */
+export type IntakeSheet = {
+  format: string;
+  reason: string;
+  otherFormats: { format: string; reason: string }[];
+  images: number;
+  labeled: number;
+  empty: number;
+  unlabeled: number;
+  objects: number;
+  splits: { train: number; val: number; test: number; none: number };
+  classes: { name: string; images: number; objects: number; keypoints?: string[]; skeleton?: [number, number][] }[];
+  findings: Finding[];
+  seconds: number;
+};
+
+export const deliveries = pgTable(
+  "deliveries",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    source: text("source").notNull(),
+    archive: text("archive"),
+    bytes: bigint("bytes", { mode: "number" }).notNull().default(0),
+    status: text("status").$type<DeliveryStatus>().notNull().default("waiting"),
+    sheet: jsonb("sheet").$type<IntakeSheet>(),
+    /** What was found in the end, once the files themselves were read. */
+    findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
+    taken: jsonb("taken").$type<{ images: number; objects: number; skipped: number; leftOut: number }>(),
+    failure: text("failure"),
+    newClasses: jsonb("new_classes").$type<number[]>().notNull().default([]),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+    takenAt: timestamp("taken_at", { withTimezone: true }),
+  },
+  (table) => [index("deliveries_by_collection").on(table.collectionId)],
+);
+
+/** An object on its way in, with the box and area that its row will have. */
+export type StagedObject = LabeledObject & { box: [number, number, number, number]; area: number };
+
+/** A delivery's images before they are stock: filled by reading, completed by taking in, emptied when both are done. */
+export const deliveryItems = pgTable(
+  "delivery_items",
+  {
+    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    ordinal: integer("ordinal").notNull(),
+    path: text("path").notNull(),
+    split: text("split"),
+    state: text("state").notNull(),
+    item: jsonb("item").notNull(),
+    leftOut: boolean("left_out").notNull().default(false),
+    ready: boolean("ready").notNull().default(false),
+    unreadable: text("unreadable"),
+    sha256: text("sha256"),
+    bytes: bigint("bytes", { mode: "number" }),
+    width: integer("width"),
+    height: integer("height"),
+    orientation: integer("orientation"),
+    extension: text("extension"),
+    settledState: text("settled_state"),
+    objects: jsonb("objects").$type<StagedObject[]>(),
+    findings: jsonb("findings").$type<Finding[]>(),
+  },
+  (table) => [primaryKey({ columns: [table.deliveryId, table.ordinal] })],
+);
+
+export const classes = pgTable(
+  "classes",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    code: text("code").notNull(),
+    colour: integer("colour").notNull(),
+    position: integer("position").notNull(),
+    keypoints: jsonb("keypoints").$type<string[]>(),
+    skeleton: jsonb("skeleton").$type<[number, number][]>(),
+  },
+  (table) => [unique("class_name_once").on(table.collectionId, table.name)],
+);
+
+export const images = pgTable(
+  "images",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    ordinal: integer("ordinal").notNull(),
+    sha256: text("sha256").notNull(),
+    name: text("name").notNull(),
+    bytes: bigint("bytes", { mode: "number" }).notNull(),
+    width: integer("width").notNull(),
+    height: integer("height").notNull(),
+    orientation: integer("orientation").notNull().default(1),
+    extension: text("extension").notNull(),
+    split: text("split"),
+    state: text("state").notNull(),
+    objectCount: integer("object_count").notNull().default(0),
+    /** Every class on the image, as an object's or the image's own. */
+    classIds: bigint("class_ids", { mode: "number" }).array().notNull().default(sql`'{}'`),
+    /** Objects a class id. */
+    classCounts: jsonb("class_counts").$type<Record<string, number>>().notNull().default({}),
+    imageClassIds: bigint("image_class_ids", { mode: "number" }).array().notNull().default(sql`'{}'`),
+    captions: jsonb("captions").$type<string[]>().notNull().default([]),
+    fields: jsonb("fields").$type<Record<string, string | string[]>>().notNull().default({}),
+    createdAt: made(),
+  },
+  (table) => [
+    unique("image_once").on(table.collectionId, table.sha256),
+    index("images_by_delivery").on(table.deliveryId, table.ordinal),
+    index("images_by_class").using("gin", table.classIds),
+    index("images_by_hash").on(table.sha256),
+  ],
+);
+
+export const objects = pgTable(
+  "objects",
+  {
+    id: id(),
+    imageId: ref("image_id").notNull().references(() => images.id, { onDelete: "cascade" }),
+    ordinal: integer("ordinal").notNull(),
+    classId: ref("class_id").notNull().references(() => classes.id),
+    x: doublePrecision("x").notNull(),
+    y: doublePrecision("y").notNull(),
+    width: doublePrecision("width").notNull(),
+    height: doublePrecision("height").notNull(),
+    area: doublePrecision("area").notNull(),
+    shape: jsonb("shape").$type<Shape>().notNull(),
+    attributes: jsonb("attributes").$type<LabeledObject["attributes"]>(),
+    flags: jsonb("flags").$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence">>().notNull().default({}),
+  },
+  (table) => [index("objects_by_image").on(table.imageId, table.ordinal), index("objects_by_class").on(table.classId)],
+);
+
+export const plans = pgTable(
+  "plans",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    body: jsonb("body").$type<Plan>().notNull(),
+    createdAt: made(),
+    updatedAt: timestamp("updated_at", { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [unique("plan_name_once").on(table.collectionId, table.name)],
+);
+
+export type SplitNumbers = { images: number; objects: number };
+export type VersionNumbers = {
+  images: number;
+  objects: number;
+  bySplit: Partial<Record<"train" | "val" | "test", SplitNumbers>>;
+  byClass: Record<string, number>;
+};
+
+export const versions = pgTable(
+  "versions",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    planId: ref("plan_id").references(() => plans.id, { onDelete: "set null" }),
+    number: integer("number"),
+    name: text("name").notNull(),
+    note: text("note").notNull().default(""),
+    plan: jsonb("plan").$type<Plan>().notNull(),
+    status: text("status").$type<"building" | "frozen" | "failed">().notNull().default("building"),
+    digest: text("digest"),
+    numbers: jsonb("numbers").$type<VersionNumbers>(),
+    failure: text("failure"),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+    frozenAt: timestamp("frozen_at", { withTimezone: true }),
+  },
+  (table) => [unique("version_number_once").on(table.collectionId, table.number)],
+);
+
+/** Which source bytes a version needs for as long as it exists. */
+export const versionSources = pgTable(
+  "version_sources",
+  {
+    versionId: ref("version_id").notNull().references(() => versions.id, { onDelete: "cascade" }),
+    sha256: text("sha256").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.versionId, table.sha256] }), index("version_sources_by_hash").on(table.sha256)],
+);
+
+export const packages = pgTable(
+  "packages",
+  {
+    id: id(),
+    versionId: ref("version_id").notNull().references(() => versions.id, { onDelete: "cascade" }),
+    format: text("format").notNull(),
+    status: text("status").$type<"packing" | "ready" | "failed">().notNull().default("packing"),
+    fileName: text("file_name").notNull(),
+    bytes: bigint("bytes", { mode: "number" }),
+    sha256: text("sha256"),
+    findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
+    failure: text("failure"),
+    createdAt: made(),
+  },
+  (table) => [unique("package_once").on(table.versionId, table.format)],
+);
+
+export const jobKinds = ["read-delivery", "take-in", "build-version", "pack"] as const;
+export type JobKind = (typeof jobKinds)[number];
+export type JobStatus = "queued" | "running" | "done" | "failed" | "stopped";
+
+export const jobs = pgTable(
+  "jobs",
+  {
+    id: uuid("id").primaryKey().defaultRandom(),
+    kind: text("kind").$type<JobKind>().notNull(),
+    subject: ref("subject").notNull(),
+    collectionId: ref("collection_id").references(() => collections.id, { onDelete: "cascade" }),
+    title: text("title").notNull(),
+    status: text("status").$type<JobStatus>().notNull().default("queued"),
+    done: bigint("done", { mode: "number" }).notNull().default(0),
+    total: bigint("total", { mode: "number" }).notNull().default(0),
+    message: text("message").notNull().default(""),
+    stopRequested: boolean("stop_requested").notNull().default(false),
+    runs: integer("runs").notNull().default(0),
+    worker: text("worker"),
+    leaseUntil: timestamp("lease_until", { withTimezone: true }),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+    startedAt: timestamp("started_at", { withTimezone: true }),
+    endedAt: timestamp("ended_at", { withTimezone: true }),
+  },
+  (table) => [index("jobs_by_status").on(table.status, table.createdAt)],
+);
+
+/** Bytes that a deletion may have left without an owner; swept by services/blob-sweep. */
+export const blobCandidates = pgTable("blob_candidates", { sha256: text("sha256").primaryKey() });

@@ -1,0 +1,45 @@
+import type { FileSink } from "@larder/core/model/file-tree";
+import { isImagePath } from "@larder/core/model/file-tree";
+import { createWriteStream } from "node:fs";
+import { rm } from "node:fs/promises";
+import { Readable } from "node:stream";
+import { finished, pipeline } from "node:stream/promises";
+import yazl from "yazl";
+
+/** One moment for every entry, so that the same content gives the same archive. */
+const entryTime = new Date("2000-01-01T00:00:00Z");
+
+/** Writes a zip as its files come, one at a time; pictures are stored, texts compressed. */
+export class ZipSink implements FileSink {
+  private readonly zip = new yazl.ZipFile();
+  private readonly written: Promise<void>;
+  private failure: unknown = null;
+
+  constructor(private readonly file: string) {
+    this.written = pipeline(this.zip.outputStream, createWriteStream(file)).catch((error: unknown) => {
+      this.failure = error;
+    });
+  }
+
+  async write(path: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
+    if (this.failure) throw this.failure;
+    const whole = typeof content === "string" ? Buffer.from(content) : content instanceof Uint8Array ? content : null;
+    const readable = whole ? Readable.from(whole.length > 0 ? [whole] : []) : Readable.from(content as AsyncIterable<Uint8Array>);
+    this.zip.addReadStream(readable, path, { mtime: entryTime, compress: !isImagePath(path), forceDosTimestamp: true, ...(whole ? { size: whole.length } : {}) });
+    // Waiting until the entry is consumed keeps memory at one entry; a failed disk ends the wait too.
+    await Promise.race([finished(readable), this.written]);
+    if (this.failure) throw this.failure;
+  }
+
+  async finish(): Promise<void> {
+    this.zip.end();
+    await this.written;
+    if (this.failure) throw this.failure;
+  }
+
+  async discard(): Promise<void> {
+    (this.zip.outputStream as Readable).destroy();
+    await this.written;
+    await rm(this.file, { force: true });
+  }
+}

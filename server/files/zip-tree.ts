@@ -1,0 +1,87 @@
+/** A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before anything is read. */
+import { Failure } from "@larder/core/model/failure";
+import { isLitter, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
+import type { Findings } from "@larder/core/model/finding";
+import { openPromise, type Entry, type ZipFile } from "./yauzl-promises";
+
+export type ArchiveLimits = { archiveBytes: number; entryBytes: number; ratio: number };
+
+const linkMode = 0o120000;
+const typeMask = 0o170000;
+/** Small files compress well without being bombs; the ratio counts only above this many unpacked bytes. */
+const ratioFloor = 1 << 20;
+
+function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
+  const name = entry.fileName;
+  if (name.startsWith("/") || /^[A-Za-z]:/.test(name)) return "its path is absolute";
+  if (name.split(/[\\/]/).includes("..")) return "its path leaves the archive";
+  if (name.includes("\u0000")) return "its name holds a NUL";
+  if (((entry.externalFileAttributes >>> 16) & typeMask) === linkMode) return "it is a link";
+  if (entry.generalPurposeBitFlag & 1) return "it is encrypted";
+  if (entry.uncompressedSize > limits.entryBytes) return `it unpacks to ${entry.uncompressedSize.toLocaleString("en-US")} bytes`;
+  if (entry.uncompressedSize > ratioFloor && entry.uncompressedSize > limits.ratio * Math.max(1, entry.compressedSize)) {
+    return `it unpacks to ${Math.round(entry.uncompressedSize / Math.max(1, entry.compressedSize))} times its size`;
+  }
+  return null;
+}
+
+export class ZipTree implements FileTree {
+  private constructor(
+    private readonly zip: ZipFile,
+    private readonly byPath: Map<string, Entry>,
+  ) {}
+
+  /** Reads the archive's directory. Unsafe entries become findings and are left out; what is no zip throws a Failure. */
+  static async open(file: string, limits: ArchiveLimits, report: Findings): Promise<ZipTree> {
+    const zip = await openPromise(file);
+    const byPath = new Map<string, Entry>();
+    let total = 0;
+    try {
+      for await (const entry of zip.entries()) {
+        const path = entry.fileName.replaceAll("\\", "/").replace(/^(\.\/)+/, "");
+        if (path.endsWith("/") || isLitter(path)) continue;
+        const reason = unsafeReason(entry, limits);
+        if (reason) {
+          report.add("entry-unsafe", entry.fileName.slice(0, 200), reason);
+          continue;
+        }
+        total += entry.uncompressedSize;
+        if (total > limits.archiveBytes) {
+          throw new Failure("archive-too-large", `The archive unpacks to more than the ${Math.round(limits.archiveBytes / 2 ** 20).toLocaleString("en-US")} MB allowed (LARDER_MAX_ARCHIVE_MB).`);
+        }
+        if (byPath.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
+        else byPath.set(path, entry);
+      }
+    } catch (error) {
+      zip.close();
+      throw error;
+    }
+    return new ZipTree(zip, byPath);
+  }
+
+  entries(): Promise<FileEntry[]> {
+    return Promise.resolve([...this.byPath].map(([path, entry]) => ({ path, size: entry.uncompressedSize })));
+  }
+
+  async *stream(path: string): AsyncIterable<Uint8Array> {
+    const entry = this.byPath.get(path);
+    if (!entry) throw new Failure("file-missing", `There is no ${path} in the archive.`);
+    const stream = await this.zip.openReadStream(entry);
+    try {
+      for await (const chunk of stream) yield chunk as Uint8Array;
+    } finally {
+      stream.destroy();
+    }
+  }
+
+  /** The whole entry. The size that the directory announces is enforced while unpacking. */
+  async read(path: string): Promise<Uint8Array> {
+    const chunks: Uint8Array[] = [];
+    for await (const chunk of this.stream(path)) chunks.push(chunk);
+    return chunks.length === 1 && chunks[0] ? chunks[0] : Buffer.concat(chunks);
+  }
+
+  close(): void {
+    this.zip.close();
+  }
+}

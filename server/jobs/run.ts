@@ -1,0 +1,118 @@
+/** A worker's side of a job: claim it, keep its lease, report, end it well or badly. */
+import { Failure, sentenceFor } from "@larder/core/model/failure";
+import { randomUUID } from "node:crypto";
+import { and, eq, sql } from "drizzle-orm";
+import { db } from "../db/database";
+import { jobs, type JobKind } from "../db/schema";
+import { announce } from "./events";
+import { handOut, queue, queueName, type Job } from "./queue";
+
+const leaseSeconds = 12;
+const renewMilliseconds = 3000;
+const reportMilliseconds = 400;
+/** A job that has taken down this many workers is not tried again. */
+const mostRuns = 30;
+
+export class Stopped extends Error {}
+
+export type JobContext = {
+  job: Job;
+  /** Says how far the work is; throws Stopped where somebody asked to stop. */
+  progress: (done: number, total: number, message?: string) => Promise<void>;
+};
+
+export type JobHandler = {
+  run: (context: JobContext) => Promise<void>;
+  /** Puts the job's subject back where it was; `stopped` tells a wish from a failure. */
+  abandon: (job: Job, sentence: string, stopped: boolean) => Promise<void>;
+};
+
+async function claim(jobId: string, worker: string): Promise<Job | null> {
+  const [job] = await db()
+    .update(jobs)
+    .set({
+      status: "running",
+      worker,
+      runs: sql`${jobs.runs} + 1`,
+      leaseUntil: sql`now() + make_interval(secs => ${leaseSeconds})`,
+      startedAt: sql`coalesce(${jobs.startedAt}, now())`,
+    })
+    .where(and(eq(jobs.id, jobId), sql`(${jobs.status} = 'queued' or (${jobs.status} = 'running' and ${jobs.leaseUntil} < now()))`))
+    .returning();
+  return job ?? null;
+}
+
+async function end(job: Job, status: "done" | "failed" | "stopped", message: string): Promise<void> {
+  await db().update(jobs).set({ status, message, endedAt: new Date(), leaseUntil: null }).where(eq(jobs.id, job.id));
+  await announce({ kind: "collection", collection: job.collectionId });
+  await announce({ kind: "job", collection: job.collectionId });
+}
+
+/** Claims a job and runs it; does nothing where another worker holds it or it has ended. */
+export async function runJob(jobId: string, worker: string, handlers: Record<JobKind, JobHandler>): Promise<void> {
+  const job = await claim(jobId, worker);
+  if (!job) return;
+  const handler = handlers[job.kind];
+  let stop = job.stopRequested;
+  let lost = false;
+  let reported = 0;
+  const renew = setInterval(() => {
+    void db()
+      .update(jobs)
+      .set({ leaseUntil: sql`now() + make_interval(secs => ${leaseSeconds})` })
+      .where(and(eq(jobs.id, job.id), eq(jobs.worker, worker)))
+      .returning({ stop: jobs.stopRequested })
+      .then((rows) => {
+        if (rows[0]) stop ||= rows[0].stop;
+        else lost = true;
+      })
+      .catch(() => undefined);
+  }, renewMilliseconds);
+  const progress: JobContext["progress"] = async (done, total, message) => {
+    if (lost) throw new Error("another worker has taken this job over");
+    const now = Date.now();
+    if (now - reported >= reportMilliseconds || done === total) {
+      reported = now;
+      const [row] = await db().update(jobs).set({ done, total, ...(message !== undefined ? { message } : {}) }).where(eq(jobs.id, job.id)).returning({ stop: jobs.stopRequested });
+      stop ||= row?.stop ?? true;
+      await announce({ kind: "job", collection: job.collectionId });
+    }
+    if (stop) throw new Stopped();
+  };
+  try {
+    if (job.runs > mostRuns) throw new Failure("worker-lost", `The worker was lost ${mostRuns} times while doing this; it is not tried again.`);
+    await progress(job.done, job.total);
+    await handler.run({ job, progress });
+    await end(job, "done", "");
+  } catch (error) {
+    if (lost) return;
+    const stopped = error instanceof Stopped;
+    const { message } = stopped ? { message: "Stopped." } : sentenceFor(error);
+    if (!stopped && !(error instanceof Failure)) console.error(`${new Date().toISOString()} job ${job.kind} ${job.subject}:`, error);
+    await handler.abandon(job, message, stopped);
+    await end(job, stopped ? "stopped" : "failed", message);
+  } finally {
+    clearInterval(renew);
+  }
+}
+
+/** Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop. */
+export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
+  const worker = randomUUID();
+  const boss = await queue();
+  for (let slot = 0; slot < atOnce; slot++) {
+    await boss.work<{ jobId: string }>(queueName, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (batch) => {
+      for (const { data } of batch) await runJob(data.jobId, worker, handlers);
+    });
+  }
+  const rescue = async () => {
+    const orphaned = await db()
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(sql`(${jobs.status} = 'running' and ${jobs.leaseUntil} < now()) or (${jobs.status} = 'queued' and ${jobs.createdAt} < now() - interval '20 seconds')`);
+    for (const { id } of orphaned) await handOut(id);
+  };
+  const timer = setInterval(() => void rescue().catch(() => undefined), 4000);
+  void rescue().catch(() => undefined);
+  return () => clearInterval(timer);
+}

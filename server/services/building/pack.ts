@@ -1,0 +1,116 @@
+/** Writes a frozen version in one format, reads it back, and keeps it under its hash. */
+import type { Outgoing, OutgoingItem } from "@larder/core/formats/format";
+import { formatNamed } from "@larder/core/formats/registry";
+import { announceLosses } from "@larder/core/formats/loss";
+import { leavesBytes } from "@larder/core/imaging/transform";
+import { Failure } from "@larder/core/model/failure";
+import { Findings } from "@larder/core/model/finding";
+import { manifestHeaderSchema } from "@larder/core/versions/manifest";
+import { eq, sql } from "drizzle-orm";
+import { rm } from "node:fs/promises";
+import { createInterface } from "node:readline";
+import { blobs, hashFile } from "../../blobs/store";
+import { db } from "../../db/database";
+import { collections, packages, versions } from "../../db/schema";
+import { ZipSink } from "../../files/zip-sink";
+import { ZipTree } from "../../files/zip-tree";
+import type { JobContext, JobHandler } from "../../jobs/run";
+import { settings } from "../../settings";
+import { manifestLines, renderKey } from "./build-version";
+
+type Counted = { images: number; objects: number };
+
+async function outgoing(digest: string, title: string, notes: string[], onItem: (item: OutgoingItem) => Promise<void>): Promise<Outgoing> {
+  const store = blobs();
+  let classes: Outgoing["classes"] = [];
+  const head = createInterface({ input: store.stream(digest) });
+  for await (const line of head) {
+    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes.map(({ name, keypoints, skeleton }) => ({ name, ...(keypoints ? { keypoints } : {}), ...(skeleton ? { skeleton } : {}) }));
+    break;
+  }
+  head.close();
+  async function* items(): AsyncIterable<OutgoingItem> {
+    for await (const line of manifestLines(store.stream(digest))) {
+      const item: OutgoingItem = {
+        path: line.name,
+        present: true,
+        split: line.split,
+        state: line.state,
+        units: "pixels",
+        declared: line.size,
+        size: line.size,
+        objects: line.objects,
+        classes: line.classes,
+        captions: line.captions,
+        fields: line.fields,
+        open: () => (leavesBytes(line.transform) ? store.read(line.source) : store.readDerived("renders", renderKey(line))),
+      };
+      await onItem(item);
+      yield item;
+    }
+  }
+  return { title, classes, notes, items: items() };
+}
+
+async function readBack(file: string, format: string): Promise<Counted> {
+  const report = new Findings();
+  const { limits } = settings();
+  const tree = await ZipTree.open(file, { ...limits, archiveBytes: Infinity }, report);
+  try {
+    const reading = await formatNamed(format).read(tree, {}, report);
+    const counted: Counted = { images: 0, objects: 0 };
+    for await (const item of reading.items) {
+      counted.images++;
+      counted.objects += item.objects.length;
+    }
+    const errors = report.list().filter((finding) => finding.severity === "error");
+    if (errors[0]) throw new Failure("package-differs", `What was written does not read back: ${errors[0].message}`);
+    return counted;
+  } finally {
+    tree.close();
+  }
+}
+
+async function packVersion({ job, progress }: JobContext): Promise<void> {
+  const [row] = await db().select({ pack: packages, version: versions, collection: collections.name }).from(packages).innerJoin(versions, eq(versions.id, packages.versionId)).innerJoin(collections, eq(collections.id, versions.collectionId)).where(eq(packages.id, job.subject));
+  if (!row || row.pack.status === "ready" || !row.version.digest) return;
+  const { pack, version } = row;
+  const format = formatNamed(pack.format);
+  if (!format.write) throw new Failure("format-unknown", `A package cannot be written as "${pack.format}".`);
+  const losses = new Findings();
+  const total = version.numbers?.images ?? 0;
+  let done = 0;
+  const title = `${row.collection} v${version.number ?? ""}: ${version.name}`;
+  const file = `${await blobs().scratch()}.zip`;
+  const sink = new ZipSink(file);
+  try {
+    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`], async (item) => {
+      announceLosses(item, format.carries, losses);
+      done++;
+      if (done % 5 === 0) await progress(done, total + 1, "Packing");
+    });
+    const totals = await format.write(data, sink, {}, losses);
+    await sink.finish();
+    await progress(total, total + 1, "Reading it back");
+    const back = await readBack(file, pack.format);
+    if (back.images !== totals.images || back.objects !== totals.objects) {
+      throw new Failure("package-differs", `What was written does not read back the same: ${totals.images} images and ${totals.objects} objects went in, ${back.images} and ${back.objects} came back.`);
+    }
+    const { sha256, bytes } = await hashFile(file);
+    await blobs().putFile(sha256, file);
+    await db().update(packages).set({ status: "ready", sha256, bytes, findings: losses.list(), failure: null }).where(eq(packages.id, pack.id));
+  } catch (error) {
+    await sink.discard().catch(() => undefined);
+    throw error;
+  } finally {
+    await rm(file, { force: true });
+  }
+}
+
+export const pack: JobHandler = {
+  run: packVersion,
+  async abandon(job, sentence, stopped) {
+    if (stopped) await db().delete(packages).where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
+    else await db().update(packages).set({ status: "failed", failure: sentence }).where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
+  },
+};

@@ -1,0 +1,45 @@
+import { checkBalance } from "@larder/core/checks/balance";
+import { worstFirst, type Severity } from "@larder/core/model/finding";
+import { lookAlikes } from "@larder/core/relabel/look-alike";
+import { and, eq } from "drizzle-orm";
+import { db } from "../db/database";
+import { deliveries } from "../db/schema";
+import type { Actor } from "./actor";
+import { stockRows } from "./stock-rows";
+
+export type CheckEntry = {
+  severity: Severity;
+  code: string;
+  message: string;
+  count: number;
+  /** Which delivery said it; null for what the stock as a whole shows. */
+  delivery: { id: number; name: string } | null;
+  /** Stock filters that show it. */
+  where: Record<string, string>;
+};
+
+/** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
+export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
+  const { rows, names } = await stockRows(collectionId);
+  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, delivery: null, where: check.where as Record<string, string> }));
+  const alike = lookAlikes(names).map(([a, b]): CheckEntry => ({
+    severity: "warning",
+    code: "class-similar",
+    message: `"${a}" and "${b}" look like one class. A plan can rename one to the other.`,
+    count: 1,
+    delivery: null,
+    where: { class: b },
+  }));
+  const delivered = await db()
+    .select({ id: deliveries.id, name: deliveries.name, findings: deliveries.findings })
+    .from(deliveries)
+    .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")));
+  const stateOf: Record<string, string> = { "image-unlabeled": "unlabeled", "image-empty": "empty" };
+  const found = delivered.flatMap(({ id, name, findings }) =>
+    findings
+      .filter((finding) => finding.code !== "class-similar")
+      .map((finding): CheckEntry => ({ ...finding, delivery: { id, name }, where: { delivery: String(id), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) } })),
+  );
+  const all = [...alike, ...balance, ...found];
+  return all.sort((a, b) => worstFirst({ ...a, path: "" }, { ...b, path: "" }));
+}

@@ -1,0 +1,64 @@
+/** Settings from the environment, parsed once. The README lists them. */
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { z } from "zod";
+
+const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+const megabytes = z.coerce.number().positive().transform((value) => value * 1024 * 1024);
+
+const schema = z.object({
+  LARDER_HOME: z.string().default(process.env["LARDER_ROOT"] ? path.join(process.env["LARDER_ROOT"], ".larder") : path.join(root, ".larder")),
+  LARDER_HOST: z.string().default("127.0.0.1"),
+  LARDER_PORT: z.coerce.number().int().min(1).max(65535).default(4600),
+  LARDER_DATABASE_URL: z.string().optional(),
+  LARDER_JOBS_AT_ONCE: z.coerce.number().int().min(1).max(64).default(2),
+  LARDER_IMAGES_AT_ONCE: z.coerce.number().int().min(1).max(64).default(4),
+  LARDER_DEMO_SHARE: z.coerce.number().min(0).max(10).default(1),
+  LARDER_MAX_ARCHIVE_MB: megabytes.default(2 * 1024 * 1024 * 1024 * 1024),
+  LARDER_MAX_ENTRY_MB: megabytes.default(8 * 1024 * 1024 * 1024),
+  LARDER_MAX_RATIO: z.coerce.number().positive().default(200),
+  LARDER_MAX_MEGAPIXELS: z.coerce.number().positive().default(200),
+});
+
+export type Settings = {
+  home: string;
+  host: string;
+  port: number;
+  databaseUrl: string | undefined;
+  jobsAtOnce: number;
+  imagesAtOnce: number;
+  demoShare: number;
+  limits: { archiveBytes: number; entryBytes: number; ratio: number; pixels: number };
+};
+
+/** Parses an environment; throws with the setting's name where a value does not fit. */
+export function parseSettings(environment: Record<string, string | undefined>): Settings {
+  const parsed = schema.safeParse(environment);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    throw new Error(`The setting ${issue?.path.join(".")} does not fit: ${issue?.message}`);
+  }
+  const values = parsed.data;
+  return {
+    home: path.resolve(values.LARDER_HOME),
+    host: values.LARDER_HOST,
+    port: values.LARDER_PORT,
+    databaseUrl: values.LARDER_DATABASE_URL,
+    jobsAtOnce: values.LARDER_JOBS_AT_ONCE,
+    imagesAtOnce: values.LARDER_IMAGES_AT_ONCE,
+    demoShare: values.LARDER_DEMO_SHARE,
+    limits: {
+      archiveBytes: values.LARDER_MAX_ARCHIVE_MB,
+      entryBytes: values.LARDER_MAX_ENTRY_MB,
+      ratio: values.LARDER_MAX_RATIO,
+      pixels: values.LARDER_MAX_MEGAPIXELS * 1e6,
+    },
+  };
+}
+
+let current: Settings | null = null;
+
+export function settings(): Settings {
+  current ??= parseSettings(process.env);
+  return current;
+}

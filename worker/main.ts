@@ -1,0 +1,17 @@
+/** The process that runs jobs; start as many as there are machines. */
+import { closePool } from "@larder/server/db/database";
+import { closeQueue } from "@larder/server/jobs/queue";
+import { work } from "@larder/server/jobs/run";
+import { jobHandlers } from "@larder/server/services/job-handlers";
+import { settings } from "@larder/server/settings";
+
+const stop = await work(jobHandlers, settings().jobsAtOnce);
+console.log(`${new Date().toISOString()} worker ready`);
+
+for (const signal of ["SIGTERM", "SIGINT"] as const) {
+  process.once(signal, () => {
+    stop();
+    // What runs keeps its lease until that lapses, then another worker goes on with it.
+    void Promise.allSettled([closeQueue(), closePool()]).then(() => process.exit(0));
+  });
+}
