@@ -5,6 +5,7 @@ import { renderScene } from "./render";
 import { breadKinds, frame, makeScene, nextShot, type Scene } from "./scene";
 import { trueBreads, trueObjects, type TrueBread } from "./truth";
 import { shapeArea } from "@larder/core/geometry/shape";
+import { splitNames, type Split } from "@larder/core/model/item";
 
 export type DemoFile = { path: string; bytes: () => Promise<Uint8Array> };
 
@@ -36,6 +37,11 @@ function shotBytes(shot: Shot): Promise<Uint8Array> {
 
 const text = (path: string, content: string): DemoFile => ({ path, bytes: () => Promise.resolve(new TextEncoder().encode(content)) });
 
+/** The shift's own dealing: of ten shots seven train, two validate, one tests. */
+export function splitOfShot(index: number): Split {
+  return index % 10 < 7 ? "train" : index % 10 < 9 ? "val" : "test";
+}
+
 /** COCO with outlines, bake as an attribute and keypoints on the pretzels. */
 export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
   let id = 0;
@@ -63,16 +69,20 @@ export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
     supercategory: "bread",
     ...(name === "pretzel" ? { keypoints: pretzelKeypoints, skeleton: [[1, 3], [2, 3], [3, 4], [3, 5]] } : {}),
   }));
-  const images = shots.filter((shot) => shot.annotated).map((shot) => ({ id: 1000 + shots.indexOf(shot) * 7, ...frame, file_name: shot.name }));
-  return [
-    ...shots.map((shot): DemoFile => ({ path: `images/${shot.name}`, bytes: () => shotBytes(shot) })),
-    text("annotations/instances.json", JSON.stringify({ info: { description: "Millrace Bakery, early shift" }, images, annotations, categories })),
-  ];
+  const images = shots.flatMap((shot, index) => (shot.annotated ? [{ id: 1000 + index * 7, ...frame, file_name: shot.name, index }] : []));
+  const sheet = (split: Split) => {
+    const own = images.filter((image) => splitOfShot(image.index) === split).map(({ index: _, ...image }) => image);
+    const ids = new Set(own.map((image) => image.id));
+    const content = { info: { description: "Millrace Bakery, early shift" }, images: own, annotations: annotations.filter((entry) => ids.has(entry.image_id)), categories };
+    return text(`annotations/instances_${split}.json`, JSON.stringify(content));
+  };
+  return [...shots.map((shot): DemoFile => ({ path: `images/${shot.name}`, bytes: () => shotBytes(shot) })), ...splitNames.map(sheet)];
 }
 
 /** VOC, counted from 1, by a shift that writes its class names its own way and once takes a roll for a loaf. */
 export function vocDelivery(shots: readonly Shot[]): DemoFile[] {
-  return shots.flatMap((shot, index) => {
+  const sets = splitNames.map((split) => text(`ImageSets/Main/${split}.txt`, shots.flatMap((shot, index) => (splitOfShot(index) === split ? [`${shot.name.replace(".jpg", "")}\n`] : [])).join("")));
+  const files = shots.flatMap((shot, index) => {
     const picture: DemoFile = { path: `JPEGImages/${shot.name}`, bytes: () => shotBytes(shot) };
     if (!shot.annotated) return [picture];
     const objects = trueBreads(shot.scene).map((bread, nth) => {
@@ -84,6 +94,7 @@ export function vocDelivery(shots: readonly Shot[]): DemoFile[] {
     const sheet = `<?xml version="1.0" encoding="UTF-8"?>\n<annotation>\n  <folder>JPEGImages</folder><filename>${shot.name}</filename>\n  <size><width>${frame.width}</width><height>${frame.height}</height><depth>3</depth></size>\n${objects.join("\n")}\n</annotation>\n`;
     return [picture, text(`Annotations/${shot.name.replace(".jpg", ".xml")}`, sheet)];
   });
+  return [...files, ...sets];
 }
 
 /** YOLO text with a data.yaml; a few boxes reach past the edge, as the labeling crew drew them. */
@@ -113,15 +124,15 @@ export function basketDelivery(firstSeed: number, count: number): DemoFile[] {
   });
 }
 
-export type DemoDelivery = { collection: string; name: string; fileName: string; takenDaysAgo: number; files: DemoFile[] };
+export type DemoDelivery = { collection: string; name: string; fileName: string; files: DemoFile[] };
 
 /** Everything the demo holds; `share` below 1 makes all of it smaller in proportion. */
 export function demoDeliveries(share = 1): DemoDelivery[] {
   const some = (count: number) => Math.max(6, Math.round(count * share));
   return [
-    { collection: "Cooling racks", name: "Early shift", fileName: "early-shift.zip", takenDaysAgo: 9, files: cocoDelivery(makeShots("early", 1000, some(104))) },
-    { collection: "Cooling racks", name: "Late shift", fileName: "late-shift.zip", takenDaysAgo: 6, files: vocDelivery(makeShots("late", 2000, some(88))) },
-    { collection: "Cooling racks", name: "Weekend", fileName: "weekend.zip", takenDaysAgo: 2, files: yoloDelivery(makeShots("weekend", 3000, some(64))) },
-    { collection: "Proving baskets", name: "October baskets", fileName: "baskets.zip", takenDaysAgo: 12, files: basketDelivery(7000, some(154)) },
+    { collection: "Cooling racks", name: "Early shift", fileName: "early-shift.zip", files: cocoDelivery(makeShots("early", 1000, some(104))) },
+    { collection: "Cooling racks", name: "Late shift", fileName: "late-shift.zip", files: vocDelivery(makeShots("late", 2000, some(88))) },
+    { collection: "Cooling racks", name: "Weekend", fileName: "weekend.zip", files: yoloDelivery(makeShots("weekend", 3000, some(64))) },
+    { collection: "Proving baskets", name: "October baskets", fileName: "baskets.zip", files: basketDelivery(7000, some(154)) },
   ];
 }

@@ -3,6 +3,7 @@ import { folderOf, isImagePath } from "../../model/file-tree";
 import { blankItem, type Item } from "../../model/item";
 import { splitFromName } from "../../model/split-name";
 import type { Format } from "../format";
+import { writeClassFolders } from "./write";
 
 const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 
@@ -34,7 +35,16 @@ export const classFolders: Format = {
   name: "class-folders",
   title: "Folders named by class",
   carries: { shapes: [], holes: false, attributes: false, captions: false, imageClasses: true, noSplit: true },
-  options: [],
+  options: [
+    {
+      name: "multi",
+      type: "each | first",
+      default: "each",
+      describes: "whether an image with several classes is written into each of their folders, or into the first",
+      example: "multi=first",
+    },
+  ],
+  write: writeClassFolders,
   async recognise(entries) {
     const paths = entries.map((entry) => entry.path).filter(isImagePath);
     if (paths.length === 0) return { score: 0, reason: "no picture" };

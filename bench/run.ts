@@ -1,0 +1,1 @@
+export async function bench(_root: string, _images: number): Promise<void> {}

@@ -1,0 +1,57 @@
+/** `./larder test`: types, lint, import arrows, then every suite; the last line sums them up. */
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { z } from "zod";
+import { buildWeb } from "../running/build-web";
+
+const reportSchema = z.object({ numPassedTests: z.number(), numFailedTests: z.number(), numFailedTestSuites: z.number(), success: z.boolean() });
+
+export function test(root: string): void {
+  let passed = 0;
+  let failed = 0;
+  const began = Date.now();
+  const step = (name: string, args: string[], environment: Record<string, string> = {}) => {
+    console.log(`\n── ${name}`);
+    return spawnSync(process.execPath, args, { cwd: root, stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...environment } }).status === 0;
+  };
+  const bin = (file: string) => path.join(root, "node_modules", file);
+  const checks: [string, string[]][] = [
+    ["types", [bin("typescript/bin/tsc"), "-p", "."]],
+    ["lint", [bin("eslint/bin/eslint.js"), ".", "--max-warnings", "0"]],
+    ["import arrows", [bin("dependency-cruiser/bin/dependency-cruise.mjs"), "--config", ".dependency-cruiser.cjs", "core", "server", "cli", "web", "worker", "demo"]],
+  ];
+  for (const [name, args] of checks) {
+    if (step(name, args)) passed++;
+    else failed++;
+  }
+  try {
+    console.log(`\n── pages${buildWeb(root) ? " built" : " are current"}`);
+    passed++;
+  } catch (error) {
+    console.log(String(error));
+    failed++;
+  }
+  const folder = mkdtempSync(path.join(tmpdir(), "larder-test-"));
+  try {
+    for (const project of ["unit", "service", "browser"]) {
+      const report = path.join(folder, `${project}.json`);
+      const fine = step(`${project} tests`, [bin("vitest/vitest.mjs"), "run", "--project", project, "--reporter=default", "--reporter=json", `--outputFile.json=${report}`]);
+      try {
+        const result = reportSchema.parse(JSON.parse(readFileSync(report, "utf8")));
+        passed += result.numPassedTests;
+        failed += result.numFailedTests;
+        // A file that could not even be loaded, or a runner that fell, counts as one failure.
+        if (result.numFailedTests === 0 && (!fine || !result.success)) failed++;
+      } catch {
+        failed++;
+      }
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+  console.log(`\n${Math.round((Date.now() - began) / 1000)} s`);
+  console.log(`${passed} passed, ${failed} failed`);
+  process.exitCode = failed === 0 ? 0 : 1;
+}

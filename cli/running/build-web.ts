@@ -1,0 +1,32 @@
+import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import path from "node:path";
+
+const skipped = new Set(["node_modules", ".next", "migrations"]);
+
+function* sources(folder: string): Iterable<string> {
+  for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    if (skipped.has(entry.name) || /\.test\.tsx?$/.test(entry.name) || entry.name === "next-env.d.ts") continue;
+    const full = path.join(folder, entry.name);
+    if (entry.isDirectory()) yield* sources(full);
+    else yield full;
+  }
+}
+
+/** Builds the pages where their sources have changed since the last build. Returns whether it did. */
+export function buildWeb(root: string): boolean {
+  const hash = createHash("sha256");
+  for (const area of ["core", "server", "web"]) {
+    for (const file of sources(path.join(root, area))) hash.update(path.relative(root, file)).update(readFileSync(file));
+  }
+  hash.update(readFileSync(path.join(root, "package-lock.json")));
+  const want = hash.digest("hex");
+  const stamp = path.join(root, "web", ".next", "larder-sources");
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === want) return false;
+  const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
+  const built = spawnSync(process.execPath, [next, "build", path.join(root, "web")], { encoding: "utf8", env: { ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" } });
+  if (built.status !== 0) throw new Error(`The pages could not be built.\n${built.stdout}\n${built.stderr}`);
+  writeFileSync(stamp, want);
+  return true;
+}

@@ -1,0 +1,72 @@
+/** Loads Millrace Bakery the way a person would: deliveries read and taken in, plans written, versions built. */
+import { planSchema } from "@larder/core/plans/plan";
+import { demoArchives } from "@larder/demo/archives";
+import { db } from "@larder/server/db/database";
+import { collections, jobs } from "@larder/server/db/schema";
+import { localActor } from "@larder/server/services/actor";
+import { createCollection } from "@larder/server/services/collections";
+import { receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
+import { createPlan } from "@larder/server/services/plans";
+import { startBuild } from "@larder/server/services/versions";
+import { eq, sql } from "drizzle-orm";
+import { copyFile, mkdir, stat } from "node:fs/promises";
+import path from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
+
+/** Waits for a job's end; throws with its sentence where it fails. */
+export async function untilDone(jobId: string): Promise<void> {
+  for (;;) {
+    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
+    if (job?.status === "done") return;
+    if (!job || job.status === "failed" || job.status === "stopped") throw new Error(`${job?.title ?? "A job"} ended: ${job?.message ?? "it is gone"}`);
+    await sleep(150);
+  }
+}
+
+const rackPlan = planSchema.parse({
+  relabel: { leaveOut: [], rename: { Croissant: "croissant" } },
+  split: { ratio: { train: 70, val: 20, test: 10 }, seed: 11 },
+  prepare: { resize: { mode: "fit", width: 640, height: 640 } },
+  augment: { copies: 1, flipSideways: 0.5 },
+  pack: { formats: ["yolo", "coco"] },
+});
+const tartless = planSchema.parse({
+  relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } },
+  split: { ratio: { train: 80, val: 20, test: 0 }, seed: 11 },
+  augment: { copies: 2, flipSideways: 1 },
+  pack: { formats: ["coco"] },
+});
+const basketPlan = planSchema.parse({ split: { ratio: { train: 60, val: 20, test: 20 }, seed: 3 }, prepare: { resize: { mode: "stretch", width: 224, height: 224 } }, pack: { formats: ["class-folders"] } });
+
+/** Does nothing where there is a collection already. */
+export async function loadDemo(home: string, share: number, say: (words: string) => void): Promise<void> {
+  const [held] = await db().select({ n: sql<number>`count(*)::int` }).from(collections);
+  if ((held?.n ?? 0) > 0 || share === 0) return;
+  say("Drawing the demo's pictures (once; a few minutes) …");
+  const archives = await demoArchives(path.join(home, "demo"), share);
+  say("Taking the demo in …");
+  const ids = new Map<string, number>();
+  const uploads = path.join(home, "uploads");
+  await mkdir(uploads, { recursive: true });
+  for (const { collection, name, fileName, path: file } of archives) {
+    const id = ids.get(collection) ?? (await createCollection(localActor, { name: collection })).id;
+    ids.set(collection, id);
+    const archive = path.join(uploads, `demo-${fileName}`);
+    await copyFile(file, archive);
+    const delivery = await receiveDelivery(localActor, { collectionId: id, archive, fileName, bytes: (await stat(archive)).size, name });
+    await untilDone(delivery.job);
+    const { job } = await takeInDelivery(localActor, delivery.id);
+    if (job) await untilDone(job);
+  }
+  say("Building the demo's versions …");
+  const racks = ids.get("Cooling racks") as number;
+  const everyday = await createPlan(localActor, racks, { name: "Everyday set", body: rackPlan });
+  await createPlan(localActor, racks, { name: "Without tarts", body: tartless });
+  const baskets = await createPlan(localActor, ids.get("Proving baskets") as number, { name: "Proof check", body: basketPlan });
+  for (const [planId, note] of [[everyday.id, "First set for the rack camera."], [baskets.id, "Small squares for the classifier."]] as const) await untilDone((await startBuild(localActor, { planId, note })).job);
+  for (;;) {
+    const [open] = await db().select({ n: sql<number>`count(*)::int` }).from(jobs).where(sql`${jobs.status} in ('queued', 'running')`);
+    if ((open?.n ?? 0) === 0) break;
+    await sleep(200);
+  }
+}

@@ -1,0 +1,62 @@
+import { closePool } from "@larder/server/db/database";
+import { migrate } from "@larder/server/db/migrate";
+import { closeQueue } from "@larder/server/jobs/queue";
+import { settings } from "@larder/server/settings";
+import { rmSync } from "node:fs";
+import path from "node:path";
+import { createInterface } from "node:readline/promises";
+import { buildWeb } from "./build-web";
+import { removeCluster, startCluster, stopCluster } from "./cluster";
+import { loadDemo } from "./load-demo";
+import { startSupervisor, stopSupervisor, untilAnswers } from "./processes";
+
+const say = (words: string) => console.error(words);
+
+/** Starts everything that does not run yet and prints the address once the page answers. */
+export async function up(root: string): Promise<void> {
+  const { home, host, port, databaseUrl, demoShare } = settings();
+  if (!databaseUrl) {
+    say("Starting PostgreSQL …");
+    await startCluster(home);
+  }
+  await migrate();
+  say("Looking at the pages' sources …");
+  if (buildWeb(root)) {
+    say("The pages were built anew.");
+    await stopSupervisor(home);
+  }
+  startSupervisor(root, home);
+  const url = `http://${host === "0.0.0.0" ? "127.0.0.1" : host}:${port}`;
+  await untilAnswers(url, 60);
+  await loadDemo(home, demoShare, say);
+  await closeQueue();
+  await closePool();
+  console.log(url);
+}
+
+export async function down(): Promise<void> {
+  const { home } = settings();
+  const stopped = await stopSupervisor(home);
+  const database = stopCluster(home);
+  say(stopped || database ? "Stopped." : "Nothing of Larder was running.");
+}
+
+/** Empties Larder: database, blobs, uploads. Asks first unless `yes`. */
+export async function reset(yes: boolean): Promise<void> {
+  const { home, databaseUrl } = settings();
+  if (databaseUrl) throw new Error("The database is configured from outside (LARDER_DATABASE_URL); empty it there.");
+  if (!yes) {
+    const prompt = createInterface({ input: process.stdin, output: process.stderr });
+    const answer = await prompt.question(`This deletes every collection, image and version in ${home}. Type "empty" to go on: `);
+    prompt.close();
+    if (answer.trim() !== "empty") {
+      say("Nothing was touched.");
+      process.exitCode = 1;
+      return;
+    }
+  }
+  await down();
+  removeCluster(home);
+  for (const folder of ["store", "uploads", "logs"]) rmSync(path.join(home, folder), { recursive: true, force: true });
+  say("Larder is empty.");
+}

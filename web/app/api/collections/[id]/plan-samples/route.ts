@@ -1,0 +1,12 @@
+import { answer } from "@/edge/answer";
+import { localActor } from "@larder/server/services/actor";
+import { planSchema } from "@larder/core/plans/plan";
+import { planSamples } from "@larder/server/services/plans";
+import { z } from "zod";
+
+const schema = z.object({ plan: planSchema, turn: z.number().int().min(0) });
+
+export const POST = answer(async ({ id, body }) => {
+  const { plan, turn } = await body(schema);
+  return planSamples(localActor, id(), plan, turn);
+});

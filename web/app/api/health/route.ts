@@ -1,0 +1,8 @@
+import { sql } from "drizzle-orm";
+import { db } from "@larder/server/db/database";
+import { answer } from "@/edge/answer";
+
+export const GET = answer(async () => {
+  await db().execute(sql`select 1`);
+  return { ready: true };
+});

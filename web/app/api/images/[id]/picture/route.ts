@@ -1,0 +1,14 @@
+import { answer } from "@/edge/answer";
+import { localActor } from "@larder/server/services/actor";
+import { blobs } from "@larder/server/blobs/store";
+import { render, renderedExtension } from "@larder/server/pixels/render";
+import { imageBytes } from "@larder/server/services/stock";
+
+const types: Record<string, string> = { jpg: "image/jpeg", png: "image/png", webp: "image/webp", gif: "image/gif", avif: "image/avif", tif: "image/png" };
+
+export const GET = answer(async ({ id }) => {
+  const { sha256, extension, orientation } = await imageBytes(localActor, id());
+  const transform = { orientation, resize: null, flipSideways: false };
+  const bytes = await render(await blobs().read(sha256), transform, extension);
+  return new Response(new Uint8Array(bytes), { headers: { "content-type": types[renderedExtension(extension, transform)] ?? "application/octet-stream", "cache-control": "private, max-age=31536000, immutable", "x-content-type-options": "nosniff" } });
+});

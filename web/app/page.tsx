@@ -1,0 +1,5 @@
+import { Shelves } from "@/features/shelves/shelves";
+
+export default function Page() {
+  return <Shelves />;
+}

@@ -1,0 +1,89 @@
+"use client";
+import Link from "next/link";
+import { useClasses } from "@/features/live/queries";
+import { classColour } from "@/ui/colours";
+import { ClassMark, SplitMark } from "@/ui/marks";
+import { PageHead } from "@/ui/page-head";
+import { Empty, Loading, Trouble } from "@/ui/states";
+import { Button } from "@/ui/button";
+import { count, number } from "@/ui/words";
+
+const splits = ["train", "val", "test", "none"] as const;
+
+/** The class list: code, colour, images, objects and objects a split. */
+export function Classes({ collection }: { collection: number }) {
+  const { data, error, refetch } = useClasses(collection);
+  if (error) return <Trouble error={error} again={() => void refetch()} />;
+  if (!data) return <Loading what="the classes" />;
+  if (data.length === 0) {
+    return (
+      <Empty
+        title="No classes yet"
+        action={
+          <Button look="go" asChild>
+            <Link href={`/c/${collection}/deliveries`}>Take in a delivery</Link>
+          </Button>
+        }
+      >
+        Classes come with the first labeled delivery.
+      </Empty>
+    );
+  }
+  const most = Math.max(1, ...data.map((row) => row.objects));
+  const total = data.reduce((sum, row) => sum + row.objects, 0);
+  return (
+    <main className="mx-auto max-w-[1640px] pb-16">
+      <PageHead title="Classes" aside={`${count(data.length, "class", "classes")} · ${count(total, "label")}`} />
+      <div className="px-5">
+        <table className="ledger">
+          <thead>
+            <tr>
+              <th>Class</th>
+              <th>Code</th>
+              <th className="number">Images</th>
+              <th className="number">Labels</th>
+              <th className="w-[26%]">Share</th>
+              {splits.map((split) => (
+                <th key={split} className="number">
+                  <SplitMark split={split} />
+                </th>
+              ))}
+              <th>Keypoints</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.map((row) => (
+              <tr key={row.id}>
+                <td className="max-w-[280px]">
+                  <Link href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`} className="flex items-center gap-1.5 font-semibold hover:underline">
+                    <ClassMark colour={classColour(row.colour)} />
+                    <span className="truncate" title={row.name}>
+                      {row.name}
+                    </span>
+                  </Link>
+                </td>
+                <td className="text-[11.5px] font-semibold tracking-wider text-ink-2">{row.code}</td>
+                <td className="number">{number(row.images)}</td>
+                <td className="number font-semibold">{number(row.objects)}</td>
+                <td>
+                  <span className="flex items-center gap-2.5">
+                    <span className="h-[10px] flex-1 bg-well">
+                      <span className="block h-full" style={{ width: `${(row.objects / most) * 100}%`, background: classColour(row.colour) }} />
+                    </span>
+                    <span className="w-12 text-right text-ink-2">{total > 0 ? `${((row.objects / total) * 100).toFixed(1)}%` : ""}</span>
+                  </span>
+                </td>
+                {splits.map((split) => (
+                  <td key={split} className={`number ${row.bySplit[split] === 0 ? "text-ink-3" : ""}`}>
+                    {number(row.bySplit[split])}
+                  </td>
+                ))}
+                <td className="text-ink-2">{row.keypoints ? count(row.keypoints.length, "point") : ""}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </main>
+  );
+}

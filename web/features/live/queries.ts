@@ -1,0 +1,26 @@
+"use client";
+/** What pages ask the server for, by name. */
+import type { ClassRow } from "@larder/server/services/classes";
+import type { CheckEntry } from "@larder/server/services/checks";
+import type { Line, Shelf } from "@larder/server/services/collections";
+import type { Delivery } from "@larder/server/services/deliveries";
+import type { PlanRow } from "@larder/server/services/plans";
+import type { VersionRow } from "@larder/server/services/versions";
+import type { Job } from "@larder/server/jobs/queue";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api } from "./api";
+
+/** A row as JSON brings it: dates are texts. */
+export type Wire<T> = T extends Date ? string : T extends readonly (infer E)[] ? Wire<E>[] : T extends object ? { [K in keyof T]: Wire<T[K]> } : T;
+
+export type CollectionHead = { id: number; name: string; band: number; line: Line };
+
+export const useShelves = () => useQuery({ queryKey: ["shelves"], queryFn: ({ signal }) => api<Shelf[]>("/api/collections", { signal }) });
+export const useCollection = (id: number | null) => useQuery({ queryKey: ["collection", id], enabled: id !== null, queryFn: ({ signal }) => api<CollectionHead>(`/api/collections/${id}`, { signal }) });
+export const useDeliveries = (id: number) => useQuery({ queryKey: ["deliveries", id], queryFn: ({ signal }) => api<Wire<Delivery>[]>(`/api/collections/${id}/deliveries`, { signal }) });
+export const useDelivery = (id: number) => useQuery({ queryKey: ["delivery", id], queryFn: ({ signal }) => api<Wire<Delivery>>(`/api/deliveries/${id}`, { signal }) });
+export const useClasses = (id: number) => useQuery({ queryKey: ["classes", id], queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }) });
+export const useChecks = (id: number) => useQuery({ queryKey: ["checks", id], queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }) });
+export const usePlans = (id: number) => useQuery({ queryKey: ["plans", id], queryFn: ({ signal }) => api<Wire<PlanRow>[]>(`/api/collections/${id}/plans`, { signal }) });
+export const useVersions = (id: number) => useQuery({ queryKey: ["versions", id], queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }) });
+export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: ({ signal }) => api<Wire<Job>[]>("/api/jobs", { signal }), placeholderData: keepPreviousData });

@@ -1,0 +1,213 @@
+"use client";
+import type { Finding } from "@larder/core/model/finding";
+import type { Plan } from "@larder/core/plans/plan";
+import { planSteps, type PlanStep } from "@larder/core/plans/flow";
+import type { PlanFlow, PlanRow } from "@larder/server/services/plans";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRouter } from "next/navigation";
+import { parseAsStringLiteral, useQueryState } from "nuqs";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { api } from "@/features/live/api";
+import { useClasses, type Wire } from "@/features/live/queries";
+import { Button } from "@/ui/button";
+import { classColour } from "@/ui/colours";
+import { Dialog } from "@/ui/dialog";
+import { TextField } from "@/ui/field";
+import { Loading, Trouble } from "@/ui/states";
+import { dayAndTime, number } from "@/ui/words";
+import { CountEvidence, SampleEvidence } from "./evidence";
+import { FlowBands } from "./flow-bands";
+import { StepControls } from "./step-controls";
+import { stepSummaries } from "./step-summaries";
+import { YamlDialog } from "./yaml-dialog";
+
+const titles: Record<PlanStep, string> = { stock: "Stock", select: "Select", relabel: "Relabel", split: "Split", prepare: "Prepare", augment: "Augment", pack: "Pack" };
+const steps = planSteps.filter((step): step is Exclude<PlanStep, "stock"> => step !== "stock");
+const editable = parseAsStringLiteral(steps).withDefault("split");
+
+function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number; onDone: () => void }) {
+  const router = useRouter();
+  const client = useQueryClient();
+  const [name, setName] = useState(plan.name);
+  const [note, setNote] = useState("");
+  const [error, setError] = useState<string>();
+  const build = async () => {
+    try {
+      await api("/api/versions", { method: "POST", body: { planId: plan.id, name, note } });
+      await client.invalidateQueries();
+      router.push(`/c/${plan.collectionId}/versions`);
+    } catch (problem) {
+      setError((problem as Error).message);
+    }
+  };
+  return (
+    <Dialog open onOpenChange={(open) => !open && onDone()} title={`Build v${next}`} description="A version is this plan run once on the stock as it is now, and frozen.">
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void build();
+        }}
+      >
+        <TextField label="Name" value={name} onChange={(event) => setName(event.target.value)} error={error} autoFocus />
+        <TextField label="Note, for whoever trains on it" value={note} onChange={(event) => setNote(event.target.value)} />
+        <div className="mt-1 flex justify-end gap-2">
+          <Button onClick={onDone}>Cancel</Button>
+          <Button type="submit" look="go">
+            Build v{next}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep; onStep: (step: Exclude<PlanStep, "stock">) => void; deliveries: string }) {
+  const words = stepSummaries(plan);
+  return (
+    <div role="tablist" aria-label="Steps of the plan" className="grid grid-cols-7">
+      {planSteps.map((name) => {
+        const on = name === step;
+        const body = (
+          <>
+            <b className="block font-title text-[14.5px] font-semibold">{titles[name]}</b>
+            <span className="block text-[12px] leading-[1.35] text-ink-2">{name === "stock" ? deliveries : words[name]}</span>
+          </>
+        );
+        const look = `min-h-[66px] border-t-2 border-r border-r-rule px-2.5 py-2 text-left last:border-r-0 ${on ? "border-t-act bg-act-wash" : "border-t-rule-strong bg-sheet"}`;
+        return name === "stock" ? (
+          <div key={name} className={look}>
+            {body}
+          </div>
+        ) : (
+          <button key={name} type="button" role="tab" aria-selected={on} onClick={() => onStep(name)} className={`${look} ${on ? "" : "hover:bg-well"}`}>
+            {body}
+          </button>
+        );
+      })}
+    </div>
+  );
+}
+
+/** A plan as a flow sheet: its steps side by side, the counts flowing through them, the chosen step's controls beneath. */
+export function FlowSheet({ collection, id, formats }: { collection: number; id: number; formats: readonly { name: string; title: string }[] }) {
+  const client = useQueryClient();
+  const { data: row, error } = useQuery({ queryKey: ["plan", id], queryFn: ({ signal }) => api<Wire<PlanRow>>(`/api/plans/${id}`, { signal }) });
+  const { data: classes } = useClasses(collection);
+  const [plan, setPlan] = useState<Plan | null>(null);
+  const [step, setStep] = useQueryState("step", editable);
+  const [dialog, setDialog] = useState<"build" | "yaml" | null>(null);
+  const [saving, setSaving] = useState(false);
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const past = useRef<Plan[]>([]);
+  useEffect(() => {
+    if (row && !timer.current) setPlan(row.body as Plan);
+  }, [row]);
+
+  const save = async (next: Plan) => {
+    setSaving(true);
+    try {
+      const saved = await api<Wire<PlanRow>>(`/api/plans/${id}`, { method: "PATCH", body: { body: next } });
+      client.setQueryData(["plan", id], saved);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    } finally {
+      setSaving(false);
+      timer.current = null;
+    }
+  };
+  const put = (next: Plan) => {
+    setPlan(next);
+    if (timer.current) clearTimeout(timer.current);
+    timer.current = setTimeout(() => void save(next), 350);
+  };
+  const change = (next: Plan) => {
+    if (plan) past.current.push(plan);
+    put(next);
+  };
+  const putRef = useRef(put);
+  putRef.current = put;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
+      if (event.key.toLowerCase() !== "z" || !(event.ctrlKey || event.metaKey)) return;
+      const before = past.current.pop();
+      if (before) putRef.current(before);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+
+  const { data: flow, error: flowError } = useQuery({ queryKey: ["plan-flow", collection, plan], enabled: plan !== null, placeholderData: keepPreviousData, queryFn: ({ signal }) => api<PlanFlow>(`/api/collections/${collection}/plan-flow`, { method: "POST", body: plan, signal }) });
+  const { data: losses } = useQuery({ queryKey: ["plan-losses", collection, plan], enabled: plan !== null && step === "pack", placeholderData: keepPreviousData, queryFn: ({ signal }) => api<{ format: string; findings: Finding[] }[]>(`/api/collections/${collection}/plan-losses`, { method: "POST", body: plan, signal }) });
+
+  const frame = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(1240);
+  useLayoutEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [flow === undefined]);
+
+  if (error) return <Trouble error={error} />;
+  if (!row || !plan) return <Loading what="the plan" />;
+  const colours = new Map(classes?.map((entry) => [entry.name, classColour(entry.colour)]));
+  for (const [from, to] of Object.entries(plan.relabel.rename)) if (!colours.has(to)) colours.set(to, colours.get(from) ?? classColour(0));
+  const bands = flow?.steps.find((entry) => entry.step === step)?.bands ?? [];
+  const out = flow?.steps[flow.steps.length - 1]?.bands ?? [];
+  const images = out.reduce((sum, band) => sum + band.images, 0);
+  const blocked = images === 0 || (flow?.emptySplits.length ?? 0) > 0;
+  return (
+    <main className="mx-auto max-w-[1640px] pb-16">
+      <div className="flex min-h-[58px] items-center gap-3 px-5 py-3">
+        <h1 className="text-[21px] leading-tight">{row.name}</h1>
+        <span className="text-ink-3">{saving ? "saving" : `edited ${dayAndTime(row.updatedAt)}`}</span>
+        <div className="ml-auto flex items-center gap-2">
+          {flow ? (
+            <span className="mr-1 text-ink-2" data-testid="builds">
+              builds <b className="font-semibold text-ink">{number(images)}</b> images
+            </span>
+          ) : null}
+          <Button onClick={() => setDialog("yaml")}>YAML</Button>
+          <Button look="go" disabled={!flow || blocked} onClick={() => setDialog("build")}>
+            Build v{flow?.nextVersion ?? ""}
+          </Button>
+        </div>
+      </div>
+      {flowError ? <Trouble error={flowError} /> : null}
+      <div ref={frame} className="mx-5">
+        <Heads plan={plan} step={step} onStep={(next) => void setStep(next)} deliveries="all images" />
+        {flow ? <FlowBands steps={flow.steps} width={width} /> : <Loading what="the counts" />}
+      </div>
+      {flow && flow.emptySplits.length > 0 ? (
+        <p role="alert" className="mx-5 mb-3 rounded-md bg-look-wash px-3 py-2 text-look">
+          {flow.emptySplits.join(" and ")} would hold no image: too few come through for the splits that are asked for. Let more images in, or set that share to 0.
+        </p>
+      ) : null}
+      <div className="mx-5 grid grid-cols-[372px_1fr] border-t border-rule">
+        <section aria-label={`${titles[step]} controls`} className="border-r border-rule py-3.5 pr-5">
+          <h2 className="mb-1.5 text-[15px]">{titles[step]}</h2>
+          <StepControls step={step} plan={plan} change={change} classes={flow?.classes ?? []} losses={losses} formats={formats} />
+        </section>
+        <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
+          {step === "prepare" || step === "augment" ? <SampleEvidence collection={collection} plan={plan} colours={colours} /> : <CountEvidence bands={bands} colours={colours} />}
+        </section>
+      </div>
+      {dialog === "build" && flow ? <BuildDialog plan={row} next={flow.nextVersion} onDone={() => setDialog(null)} /> : null}
+      {dialog === "yaml" && flow ? (
+        <YamlDialog
+          id={id}
+          yaml={flow.yaml}
+          onDone={() => setDialog(null)}
+          onSaved={(body) => {
+            past.current.push(plan);
+            setPlan(body);
+          }}
+        />
+      ) : null}
+    </main>
+  );
+}

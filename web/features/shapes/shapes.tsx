@@ -1,0 +1,51 @@
+import { rotatedBoxCorners, shapeBounds } from "@larder/core/geometry/shape";
+import type { Shape } from "@larder/core/model/shape";
+
+function path(points: readonly number[], closed: boolean): string {
+  let text = "";
+  for (let i = 0; i + 1 < points.length; i += 2) text += `${i === 0 ? "M" : "L"}${points[i]} ${points[i + 1]}`;
+  return closed ? `${text}Z` : text;
+}
+
+function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: string; strong: boolean; dotSize: number }) {
+  const line = { fill: colour, fillOpacity: strong ? 0.28 : 0.06, stroke: colour, strokeWidth: strong ? 3 : 1.8, vectorEffect: "non-scaling-stroke" as const };
+  switch (shape.kind) {
+    case "box":
+      return <rect x={shape.x} y={shape.y} width={shape.width} height={shape.height} {...line} />;
+    case "rotated-box":
+      return <path d={path(rotatedBoxCorners(shape), true)} {...line} />;
+    case "polygon":
+      return <path d={shape.parts.flatMap((part) => part.map((ring) => path(ring, true))).join("")} fillRule="evenodd" {...line} />;
+    case "line":
+      return <path d={path(shape.points, false)} {...line} fill="none" />;
+    case "mask": {
+      const box = shapeBounds(shape);
+      return box ? <rect {...box} {...line} strokeDasharray="5 3" /> : null;
+    }
+    case "keypoints": {
+      const box = shapeBounds(shape);
+      return (
+        <>
+          {box ? <rect {...box} {...line} /> : null}
+          {shape.points.map((point, index) => (point.v > 0 ? <circle key={index} cx={point.x} cy={point.y} r={dotSize} fill={point.v === 2 ? colour : "none"} stroke="#fff" strokeWidth="1" vectorEffect="non-scaling-stroke" /> : null))}
+        </>
+      );
+    }
+  }
+}
+
+export type DrawnShape = { key: string | number; shape: Shape; colour: string };
+
+/** Shapes drawn over a picture that fills the same frame; coordinates are the picture's own pixels. */
+export function Shapes({ width, height, shapes, chosen = null, onChoose, cover = false }: { width: number; height: number; shapes: readonly DrawnShape[]; chosen?: string | number | null; onChoose?: (key: string | number) => void; cover?: boolean }) {
+  const dotSize = Math.max(width, height) / 160;
+  return (
+    <svg viewBox={`0 0 ${width} ${height}`} preserveAspectRatio={cover ? "xMidYMid slice" : "xMidYMid meet"} className="absolute inset-0 size-full" aria-hidden="true">
+      {shapes.map(({ key, shape, colour }) => (
+        <g key={key} {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})} opacity={chosen !== null && chosen !== key ? 0.35 : 1}>
+          <ShapeMark shape={shape} colour={colour} strong={chosen === key} dotSize={dotSize} />
+        </g>
+      ))}
+    </svg>
+  );
+}

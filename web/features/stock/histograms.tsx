@@ -1,0 +1,89 @@
+"use client";
+import type { Facets } from "@larder/server/services/stock";
+import type { ReactNode } from "react";
+import { classColour } from "@/ui/colours";
+import { SplitMark } from "@/ui/marks";
+import { number } from "@/ui/words";
+import type { Dimension, StockFilterState } from "./use-stock-filter";
+
+type Toggle = (dimension: Dimension, value: string | number) => void;
+
+function Panel({ title, aside, children }: { title: string; aside?: string; children: ReactNode }) {
+  return (
+    <fieldset className="min-w-0 border-r border-rule px-4 py-2.5 last:border-r-0">
+      <legend className="float-left mb-1 flex w-full justify-between text-small text-ink-3">
+        <span>{title}</span>
+        {aside ? <span>{aside}</span> : null}
+      </legend>
+      <div className="clear-both">{children}</div>
+    </fieldset>
+  );
+}
+
+function Bar({ label, count, most, colour, on, some, onClick }: { label: ReactNode; count: number; most: number; colour: string; on: boolean; some: boolean; onClick: () => void }) {
+  return (
+    <button type="button" aria-pressed={on} onClick={onClick} className={`grid w-full grid-cols-[minmax(0,1fr)_minmax(40px,46%)_38px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}>
+      <span className="truncate">{label}</span>
+      <span className="h-[9px] bg-well">
+        <span className="block h-full" style={{ width: `${most > 0 ? (count / most) * 100 : 0}%`, background: colour, opacity: some && !on ? 0.4 : 1, minWidth: count > 0 ? 2 : 0 }} />
+      </span>
+      <span className="text-right">{number(count)}</span>
+    </button>
+  );
+}
+
+/** Small histograms that are filters: a bar is a filter, and all others answer at once. */
+export function Histograms({ facets, filter, toggle }: { facets: Facets; filter: StockFilterState; toggle: Toggle }) {
+  const most = (values: number[]) => Math.max(1, ...values);
+  const classMost = most(facets.class.map((row) => row.count));
+  const splitMost = most(Object.values(facets.split));
+  const stateMost = most(Object.values(facets.state));
+  const deliveryMost = most(facets.delivery.map((row) => row.count));
+  const binMost = most(facets.objects);
+  const chosenBins = filter.objects;
+  const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
+  const green = "var(--color-flow-train)";
+  return (
+    <div className="grid grid-cols-[1.5fr_0.9fr_1fr_1.2fr_1.3fr] border-b border-rule bg-sheet" data-testid="histograms">
+      <Panel title="Class" aside={number(facets.class.length)}>
+        <div className="max-h-[122px] overflow-y-auto">
+          {facets.class.map((row) => (
+            <Bar key={row.name} label={row.name} count={row.count} most={classMost} colour={classColour(row.colour)} on={filter.class.includes(row.name)} some={filter.class.length > 0} onClick={() => toggle("class", row.name)} />
+          ))}
+        </div>
+      </Panel>
+      <Panel title="Split">
+        {Object.entries(facets.split).map(([split, count]) => (
+          <Bar key={split} label={<SplitMark split={split} />} count={count} most={splitMost} colour={green} on={filter.split.includes(split)} some={filter.split.length > 0} onClick={() => toggle("split", split)} />
+        ))}
+      </Panel>
+      <Panel title="State">
+        {Object.entries(facets.state).map(([state, count]) => (
+          <Bar key={state} label={state} count={count} most={stateMost} colour={green} on={filter.state.includes(state)} some={filter.state.length > 0} onClick={() => toggle("state", state)} />
+        ))}
+      </Panel>
+      <Panel title="Delivery" aside={number(facets.delivery.length)}>
+        <div className="max-h-[122px] overflow-y-auto">
+          {facets.delivery.map((row) => (
+            <Bar key={row.id} label={row.name} count={row.count} most={deliveryMost} colour={green} on={filter.delivery.includes(row.id)} some={filter.delivery.length > 0} onClick={() => toggle("delivery", row.id)} />
+          ))}
+        </div>
+      </Panel>
+      <Panel title="Objects an image" aside={highest > 0 ? `0 to ${highest >= 15 ? "15 or more" : highest}` : undefined}>
+        <div className="flex h-[86px] items-end gap-[3px] pt-1">
+          {facets.objects.map((count, bin) => (
+            <button key={bin} type="button" aria-pressed={chosenBins.includes(bin)} aria-label={`${bin === 15 ? "15 or more" : bin} objects: ${count} images`} title={`${bin === 15 ? "15 or more" : bin}: ${number(count)}`} onClick={() => toggle("objects", bin)} className="flex h-full flex-1 items-end hover:bg-well">
+              <span className="block w-full" style={{ height: `${(count / binMost) * 100}%`, minHeight: count > 0 ? 2 : 0, background: green, opacity: chosenBins.length > 0 && !chosenBins.includes(bin) ? 0.35 : 1 }} />
+            </button>
+          ))}
+        </div>
+        <div className="mt-0.5 flex justify-between border-t border-rule text-[11px] text-ink-3" aria-hidden="true">
+          <span>0</span>
+          <span>5</span>
+          <span>10</span>
+          <span>15+</span>
+        </div>
+      </Panel>
+    </div>
+  );
+}

@@ -1,0 +1,136 @@
+"use client";
+import type { ImageDetail } from "@larder/server/services/stock";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useEffect, useState } from "react";
+import { api } from "@/features/live/api";
+import { useClasses } from "@/features/live/queries";
+import { Shapes } from "@/features/shapes/shapes";
+import { classColour } from "@/ui/colours";
+import { SplitMark } from "@/ui/marks";
+import { Loading, Trouble } from "@/ui/states";
+import { bytes, count, number } from "@/ui/words";
+import { useStockFilter } from "./use-stock-filter";
+
+const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
+
+/** One image large on dark ground, its objects listed in drawing order. */
+export function ImagePage({ collection, id }: { collection: number; id: number }) {
+  const router = useRouter();
+  const { query } = useStockFilter();
+  const { data: classes } = useClasses(collection);
+  const { data: image, error } = useQuery({ queryKey: ["image", collection, id, query], placeholderData: keepPreviousData, queryFn: ({ signal }) => api<ImageDetail>(`/api/collections/${collection}/stock/${id}?${query}`, { signal }) });
+  const [chosen, setChosen] = useState<string | number | null>(null);
+  useEffect(() => setChosen(null), [id]);
+  const to = (other: number | null | undefined) => (other ? `/c/${collection}/stock/${other}?${query}` : null);
+  const before = to(image?.before);
+  const after = to(image?.after);
+  const back = `/c/${collection}/stock?${query}`;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.target instanceof HTMLInputElement) return;
+      if (event.key === "ArrowLeft" && before) router.push(before);
+      if (event.key === "ArrowRight" && after) router.push(after);
+      if (event.key === "Escape") router.push(back);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [router, before, after, back]);
+  if (error) return <Trouble error={error} />;
+  if (!image || !classes) return <Loading what="the image" />;
+  const looks = new Map(classes.map((row) => [row.id, row]));
+  const colourOf = (classId: number) => classColour(looks.get(classId)?.colour ?? 0);
+  const arrow = "grid size-8 place-items-center rounded-md text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-disabled:opacity-30";
+  return (
+    <main className="grid min-h-[calc(100vh-96px)] grid-cols-[1fr_312px] bg-dim text-dim-ink">
+      <section className="flex min-w-0 flex-col p-4">
+        <div className="mb-3 flex items-center gap-3">
+          <Link href={back} className="rounded-md border border-dim-rule px-2.5 py-1 hover:bg-dim-2">
+            Back to stock
+          </Link>
+          <h1 className="min-w-0 truncate text-[16px]" title={image.name}>
+            {image.name}
+          </h1>
+          <span className="ml-auto text-dim-ink-2">{number(image.place)}</span>
+          {before ? (
+            <Link href={before} className={arrow} aria-label="Image before">
+              <ChevronLeft size={18} />
+            </Link>
+          ) : (
+            <span className={arrow} aria-disabled="true">
+              <ChevronLeft size={18} />
+            </span>
+          )}
+          {after ? (
+            <Link href={after} className={arrow} aria-label="Next image">
+              <ChevronRight size={18} />
+            </Link>
+          ) : (
+            <span className={arrow} aria-disabled="true">
+              <ChevronRight size={18} />
+            </span>
+          )}
+        </div>
+        <div className="grid flex-1 place-items-center">
+          <div className="relative max-h-[calc(100vh-180px)] max-w-full" style={{ aspectRatio: `${image.width} / ${image.height}`, width: `min(100%, calc((100vh - 180px) * ${image.width / image.height}))` }}>
+            <img src={`/api/images/${image.id}/picture`} alt={image.name} className="size-full" />
+            <Shapes width={image.width} height={image.height} chosen={chosen} onChoose={(key) => setChosen(chosen === key ? null : key)} shapes={image.details.map((object) => ({ key: object.id, shape: object.shape, colour: colourOf(object.classId) }))} />
+          </div>
+        </div>
+      </section>
+      <aside className="overflow-y-auto border-l border-dim-rule p-4">
+        <dl className="grid grid-cols-[84px_1fr] gap-y-1 [&_dt]:text-dim-ink-2">
+          <dt>Split</dt>
+          <dd>
+            <SplitMark split={image.split} />
+          </dd>
+          <dt>State</dt>
+          <dd>{image.state}</dd>
+          {image.imageClassIds.length > 0 ? (
+            <>
+              <dt>Class</dt>
+              <dd>{image.imageClassIds.map((classId) => looks.get(classId)?.name).join(", ")}</dd>
+            </>
+          ) : null}
+          <dt>Size</dt>
+          <dd>
+            {number(image.width)} × {number(image.height)}, {bytes(image.bytes)}
+            {image.orientation > 1 ? <span className="text-dim-ink-2"> set upright</span> : null}
+          </dd>
+          <dt>Delivery</dt>
+          <dd>
+            <Link className="underline" href={`/c/${collection}/deliveries/${image.delivery.id}`}>
+              {image.delivery.name}
+            </Link>
+          </dd>
+          <dt>SHA-256</dt>
+          <dd className="truncate font-mono text-[11.5px]" title={image.sha256}>
+            {image.sha256}
+          </dd>
+        </dl>
+        <h2 className="mt-5 mb-1 text-[15px]">{count(image.details.length, "object")}</h2>
+        <ul aria-label="Objects">
+          {image.details.map((object) => (
+            <li key={object.id}>
+              <button type="button" aria-pressed={chosen === object.id} onClick={() => setChosen(chosen === object.id ? null : object.id)} className="flex w-full items-baseline gap-2 rounded-sm border-b border-dim-rule px-1.5 py-1.5 text-left hover:bg-dim-2 aria-pressed:bg-dim-2">
+                <span className="size-2.5 shrink-0 rounded-[2px]" style={{ background: colourOf(object.classId) }} aria-hidden="true" />
+                <span className="w-7 text-[10.5px] font-semibold tracking-wider text-dim-ink-2">{looks.get(object.classId)?.code}</span>
+                <span className="min-w-0 flex-1">
+                  <span className="font-medium">{looks.get(object.classId)?.name}</span>
+                  <span className="block text-[12px] text-dim-ink-2">
+                    {[object.shape.kind === "polygon" ? "outline" : object.shape.kind, ...Object.entries(object.attributes ?? {}).map(([name, value]) => `${name} ${String(value)}`), ...flagWords.filter((flag) => object.flags[flag] === true)].join(" · ")}
+                  </span>
+                </span>
+                <span className="text-[12px] text-dim-ink-2">
+                  {Math.round(object.width)} × {Math.round(object.height)}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </aside>
+    </main>
+  );
+}

@@ -1,0 +1,252 @@
+"use client";
+import type { Facets, StockImage } from "@larder/server/services/stock";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useWindowVirtualizer } from "@tanstack/react-virtual";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { parseAsInteger, useQueryState } from "nuqs";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
+import { toast } from "sonner";
+import { api } from "@/features/live/api";
+import { useClasses } from "@/features/live/queries";
+import { Shapes } from "@/features/shapes/shapes";
+import { Button } from "@/ui/button";
+import { classColour } from "@/ui/colours";
+import { SplitMark } from "@/ui/marks";
+import { Empty, Loading, Trouble } from "@/ui/states";
+import { count, number } from "@/ui/words";
+import { Histograms } from "./histograms";
+import { useStockFilter } from "./use-stock-filter";
+
+const pageSize = 60;
+const gap = 8;
+
+type Looks = Map<number, { name: string; colour: string }>;
+
+function ClassStrip({ image, looks }: { image: StockImage; looks: Looks }) {
+  const counts = new Map<number, number>();
+  for (const object of image.objects) counts.set(object.classId, (counts.get(object.classId) ?? 0) + 1);
+  for (const id of image.imageClassIds) counts.set(id, (counts.get(id) ?? 0) + 1);
+  return (
+    <span className="mt-[3px] flex h-[3px] gap-px bg-well" aria-hidden="true">
+      {[...counts].map(([id, n]) => (
+        <span key={id} style={{ flexGrow: n, background: looks.get(id)?.colour }} />
+      ))}
+    </span>
+  );
+}
+
+function Cell({ image, looks, selected, height, onClick, onOpen, index }: { image: StockImage | undefined; looks: Looks; selected: boolean; height: number; onClick: (event: MouseEvent) => void; onOpen: () => void; index: number }) {
+  if (!image) return <div className="rounded-sm bg-well" style={{ height }} />;
+  const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
+  return (
+    <div role="gridcell" aria-selected={selected} className={selected ? "outline-[3px] outline-offset-2 outline-act outline-solid" : ""} style={{ height }}>
+      <button
+        type="button"
+        data-index={index}
+        onClick={onClick}
+        onDoubleClick={onOpen}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") {
+            event.preventDefault();
+            onOpen();
+          }
+        }}
+        aria-label={`${image.name}, ${count(image.objects.length, "object")}, ${image.split ?? "no split"}, ${image.state}`}
+        className="block w-full text-left outline-offset-0"
+      >
+        <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
+          <img src={`/api/images/${image.id}/thumbnail`} alt="" loading="lazy" draggable={false} className="absolute inset-0 size-full object-cover" />
+          <Shapes cover width={image.width} height={image.height} shapes={image.objects.map((object, key) => ({ key, shape: object.shape, colour: looks.get(object.classId)?.colour ?? "#fff" }))} />
+          {image.state !== "labeled" || imageClasses.length > 0 ? <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">{image.state === "labeled" ? imageClasses.join(", ") : image.state}</span> : null}
+        </span>
+        <ClassStrip image={image} looks={looks} />
+        <span className="flex items-center gap-2 pt-[3px] text-[12px] leading-[20px]">
+          <span className="min-w-0 flex-1 truncate" title={image.name}>
+            {image.name.slice(image.name.lastIndexOf("/") + 1)}
+          </span>
+          <span className="text-ink-2">
+            <SplitMark split={image.split} />
+          </span>
+        </span>
+      </button>
+    </div>
+  );
+}
+
+function Tray({ collection, ids, matching, onAll, onClear }: { collection: number; ids: number[]; matching: number; onAll: () => void; onClear: () => void }) {
+  const client = useQueryClient();
+  const move = async (split: string | null) => {
+    try {
+      const { moved, before } = await api<{ moved: number; before: { split: string | null; ids: number[] }[] }>(`/api/collections/${collection}/stock/move`, { method: "POST", body: { ids, split } });
+      await client.invalidateQueries();
+      const undo = async () => {
+        for (const group of before) await api(`/api/collections/${collection}/stock/move`, { method: "POST", body: { ids: group.ids, split: group.split } });
+        await client.invalidateQueries();
+      };
+      toast(moved === 0 ? "They were there already." : `${count(moved, "image")} moved to ${split ?? "no split"}.`, moved === 0 ? {} : { action: { label: "Undo", onClick: () => void undo() }, duration: 10_000 });
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
+  return (
+    <div role="toolbar" aria-label="What is selected" className="rise fixed bottom-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 text-dim-ink">
+      <b className="font-title text-[15px] font-semibold">{count(ids.length, "image")}</b>
+      <span className="text-dim-ink-2">of {number(matching)} that match</span>
+      {ids.length < matching ? (
+        <button type="button" onClick={onAll} className="mr-2 underline">
+          take all {number(matching)}
+        </button>
+      ) : null}
+      {["train", "val", "test"].map((split) => (
+        <Button key={split} look="dim" small onClick={() => void move(split)}>
+          Move to {split}
+        </Button>
+      ))}
+      <Button look="dim" small onClick={() => void move(null)}>
+        Take out of splits
+      </Button>
+      <button type="button" onClick={onClear} className="ml-2 text-dim-ink-2 hover:text-dim-ink">
+        Esc
+      </button>
+    </div>
+  );
+}
+
+/** All the images a collection holds, under filters, at any thumbnail size. */
+export function Stock({ collection }: { collection: number }) {
+  const router = useRouter();
+  const { filter, toggle, clear, active, query } = useStockFilter();
+  const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(200));
+  const { data: classes } = useClasses(collection);
+  const { data: facets, error, refetch } = useQuery({ queryKey: ["facets", collection, query], placeholderData: keepPreviousData, queryFn: ({ signal }) => api<Facets>(`/api/collections/${collection}/stock/facets?${query}`, { signal }) });
+  const looks: Looks = useMemo(() => new Map(classes?.map((row) => [row.id, { name: row.name, colour: classColour(row.colour) }])), [classes]);
+
+  const ground = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(1240);
+  const [top, setTop] = useState(0);
+  useLayoutEffect(() => {
+    const element = ground.current;
+    if (!element) return;
+    const measure = () => {
+      setWidth(element.clientWidth);
+      setTop(element.offsetTop);
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [facets?.total]);
+  const columns = Math.max(1, Math.floor((width + gap) / (size + gap)));
+  const cellWidth = (width - gap * (columns - 1)) / columns;
+  const cellHeight = Math.round(cellWidth * 0.75) + 30;
+  const total = facets?.matching ?? 0;
+  const rows = Math.ceil(total / columns);
+  const virtual = useWindowVirtualizer({ count: rows, estimateSize: () => cellHeight + gap, overscan: 3, scrollMargin: top });
+  useEffect(() => virtual.measure(), [virtual, cellHeight]);
+  const visible = virtual.getVirtualItems();
+  const firstPage = Math.floor(((visible[0]?.index ?? 0) * columns) / pageSize);
+  const lastPage = Math.floor((((visible[visible.length - 1]?.index ?? 0) + 1) * columns - 1) / pageSize);
+  const pageNumbers = Array.from({ length: Math.max(1, lastPage - firstPage + 1) }, (_, i) => firstPage + i);
+  const pages = useQueries({
+    queries: pageNumbers.map((page) => ({ queryKey: ["stock", collection, query, page], staleTime: 30_000, queryFn: ({ signal }: { signal: AbortSignal }) => api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?${query}&offset=${page * pageSize}&limit=${pageSize}`, { signal }) })),
+  });
+  const imageAt = (index: number): StockImage | undefined => pages[Math.floor(index / pageSize) - firstPage]?.data?.images[index % pageSize];
+
+  const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
+  const anchor = useRef<number | null>(null);
+  useEffect(() => setSelected(new Set()), [query]);
+  const takeAll = useCallback(async () => {
+    const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${query}`);
+    setSelected(new Set(ids));
+  }, [collection, query]);
+  const select = async (index: number, event: MouseEvent) => {
+    const image = imageAt(index);
+    if (!image) return;
+    if (event.shiftKey && anchor.current !== null) {
+      const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+      const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${query}`);
+      setSelected(new Set([...selected, ...ids.slice(from, to + 1)]));
+      return;
+    }
+    anchor.current = index;
+    const next = new Set(event.ctrlKey || event.metaKey ? selected : []);
+    if (selected.has(image.id) && (event.ctrlKey || event.metaKey || selected.size === 1)) next.delete(image.id);
+    else next.add(image.id);
+    setSelected(next);
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+      if (event.key === "Escape") setSelected(new Set());
+      if (!typing && event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault();
+        void takeAll();
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [takeAll]);
+  const onGridKey = (event: React.KeyboardEvent) => {
+    const at = Number((event.target as HTMLElement).dataset["index"]);
+    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: columns, ArrowUp: -columns }[event.key];
+    if (!Number.isInteger(at) || step === undefined) return;
+    event.preventDefault();
+    const next = Math.min(total - 1, Math.max(0, at + step));
+    virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
+    requestAnimationFrame(() => ground.current?.querySelector<HTMLElement>(`[data-index="${next}"]`)?.focus());
+  };
+
+  if (error) return <Trouble error={error} again={() => void refetch()} />;
+  if (!facets) return <Loading what="the stock" />;
+  if (facets.total === 0) {
+    return (
+      <Empty
+        title="Nothing in stock yet"
+        action={
+          <Button look="go" asChild>
+            <Link href={`/c/${collection}/deliveries`}>Take in a delivery</Link>
+          </Button>
+        }
+      >
+        Images come in by deliveries. Bring a zip of labeled images and look at it here.
+      </Empty>
+    );
+  }
+  return (
+    <main className="pb-20">
+      <Histograms facets={facets} filter={filter} toggle={toggle} />
+      <div className="flex items-center gap-4 px-5 py-2.5">
+        <p aria-live="polite" data-testid="matching">
+          <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} · <b className="font-semibold">{number(facets.matchingObjects)}</b> {facets.matchingObjects === 1 ? "object" : "objects"}
+        </p>
+        {active > 0 ? (
+          <Button small onClick={clear}>
+            Clear {count(active, "filter")}
+          </Button>
+        ) : null}
+        <label className="ml-auto flex items-center gap-2 text-small text-ink-3">
+          Thumbnails
+          <input type="range" min={110} max={420} step={10} value={size} onChange={(event) => void setSize(Number(event.target.value))} className="w-32 accent-[var(--color-act)]" />
+        </label>
+      </div>
+      <div ref={ground} role="grid" aria-label="Images in stock" aria-multiselectable="true" aria-rowcount={rows} onKeyDown={onGridKey} className="relative mx-5" style={{ height: virtual.getTotalSize() }}>
+        {visible.map((row) => (
+          <div key={row.key} role="row" aria-rowindex={row.index + 1} className="absolute inset-x-0 grid" style={{ top: row.start - top, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}>
+            {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
+              const index = row.index * columns + column;
+              const image = imageAt(index);
+              return <Cell key={index} index={index} image={image} looks={looks} height={cellHeight} selected={image ? selected.has(image.id) : false} onClick={(event) => void select(index, event)} onOpen={() => image && router.push(`/c/${collection}/stock/${image.id}?${query}`)} />;
+            })}
+          </div>
+        ))}
+      </div>
+      {facets.matching === 0 ? (
+        <Empty title="No image matches" action={<Button onClick={clear}>Clear the filters</Button>}>
+          Take a filter away and see what comes back.
+        </Empty>
+      ) : null}
+      {selected.size > 0 ? <Tray collection={collection} ids={[...selected]} matching={total} onAll={() => void takeAll()} onClear={() => setSelected(new Set())} /> : null}
+    </main>
+  );
+}

@@ -1,0 +1,24 @@
+"use client";
+import { parseAsArrayOf, parseAsInteger, parseAsString, useQueryStates } from "nuqs";
+
+const texts = parseAsArrayOf(parseAsString).withDefault([]);
+const numbers = parseAsArrayOf(parseAsInteger).withDefault([]);
+const parsers = { class: texts, split: texts, state: texts, delivery: numbers, objects: numbers };
+
+export type StockFilterState = { class: string[]; split: string[]; state: string[]; delivery: number[]; objects: number[] };
+export type Dimension = keyof StockFilterState;
+
+/** The filters of the stock, kept in the address. */
+export function useStockFilter() {
+  const [filter, setFilter] = useQueryStates(parsers, { history: "push", clearOnDefault: true });
+  const toggle = (dimension: Dimension, value: string | number) => {
+    const current = filter[dimension] as (string | number)[];
+    const next = current.includes(value) ? current.filter((entry) => entry !== value) : [...current, value];
+    void setFilter({ [dimension]: next.length > 0 ? next : null } as Partial<StockFilterState>);
+  };
+  const clear = () => void setFilter(null);
+  const parameters = new URLSearchParams();
+  for (const [key, values] of Object.entries(filter)) for (const value of values) parameters.append(key, String(value));
+  const active = [...parameters.keys()].length;
+  return { filter, toggle, clear, active, query: parameters.toString() };
+}

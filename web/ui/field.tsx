@@ -1,0 +1,45 @@
+import { useId, type ComponentProps, type ReactNode } from "react";
+
+/** A labelled line of text with room for what is wrong with it. */
+export function TextField({ label, error, hint, className = "", ...rest }: ComponentProps<"input"> & { label: string; error?: string | undefined; hint?: ReactNode }) {
+  const id = useId();
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
+        {label}
+      </label>
+      <input id={id} aria-invalid={error ? true : undefined} aria-describedby={error ? `${id}-error` : undefined} className="h-8 w-full rounded-md border border-rule-strong bg-sheet px-2.5 outline-offset-0" {...rest} />
+      {error ? (
+        <p id={`${id}-error`} className="mt-1 text-small text-harm">
+          {error}
+        </p>
+      ) : hint ? (
+        <p className="mt-1 text-small text-ink-3">{hint}</p>
+      ) : null}
+    </div>
+  );
+}
+
+/** A number with its unit, for controls in a row. */
+export function NumberField({ label, unit, value, onChange, min, max, step = 1, className = "" }: { label: string; unit?: string; value: number; onChange: (value: number) => void; min: number; max: number; step?: number; className?: string }) {
+  return (
+    <label className={`flex items-center justify-between gap-3 ${className}`}>
+      <span>{label}</span>
+      <span className="flex items-center gap-1.5">
+        <input
+          type="number"
+          value={Number.isFinite(value) ? value : ""}
+          min={min}
+          max={max}
+          step={step}
+          onChange={(event) => {
+            const next = event.target.valueAsNumber;
+            if (Number.isFinite(next)) onChange(Math.min(max, Math.max(min, next)));
+          }}
+          className="h-[26px] w-[72px] rounded-md border border-rule-strong bg-sheet px-2 text-right outline-offset-0"
+        />
+        {unit ? <span className="w-6 text-small text-ink-3">{unit}</span> : null}
+      </span>
+    </label>
+  );
+}
