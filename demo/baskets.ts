@@ -92,7 +92,7 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
   };
 
   const heights = new Float32Array((width + 2) * (height + 2));
-  const spots: ReturnType<typeof at>[] = new Array((width + 2) * (height + 2));
+  const spots: ReturnType<typeof at>[] = new Array<ReturnType<typeof at>>((width + 2) * (height + 2));
   for (let y = -1; y <= height; y++) {
     for (let x = -1; x <= width; x++) {
       const index = (y + 1) * (width + 2) + x + 1;

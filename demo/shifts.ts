@@ -3,7 +3,7 @@ import { pretzelKeypoints } from "./breads/pretzel";
 import { proofs, renderBasket } from "./baskets";
 import { renderScene } from "./render";
 import { breadKinds, frame, makeScene, nextShot, type Scene } from "./scene";
-import { trueBreads, trueObjects, type TrueBread } from "./truth";
+import { asObject, trueBreads } from "./truth";
 import { shapeArea } from "@larder/core/geometry/shape";
 import { splitNames, type Split } from "@larder/core/model/item";
 
@@ -47,8 +47,8 @@ export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
   let id = 0;
   const annotations = shots.flatMap((shot, index) =>
     shot.annotated
-      ? trueObjects(shot.scene).map((object, nth) => {
-          const bread = trueBreads(shot.scene)[nth] as TrueBread;
+      ? trueBreads(shot.scene).map((bread) => {
+          const object = asObject(bread);
           return {
             id: ++id,
             image_id: 1000 + index * 7,

@@ -52,9 +52,9 @@ export function trueBreads(scene: Scene): TrueBread[] {
   });
 }
 
-/** The truth as labels: outlines where there is one, keypoints on pretzels. */
-export function trueObjects(scene: Scene): LabeledObject[] {
-  return trueBreads(scene).map((bread) => ({
+/** A true bread as a label: its outline where there is one, keypoints on pretzels. */
+export function asObject(bread: TrueBread): LabeledObject {
+  return {
     class: bread.kind,
     shape: bread.keypoints
       ? { kind: "keypoints", points: bread.keypoints, box: bread.box }
@@ -62,5 +62,5 @@ export function trueObjects(scene: Scene): LabeledObject[] {
         ? { kind: "polygon", parts: [[bread.outline]] }
         : { kind: "box", ...bread.box },
     attributes: { bake: bread.bake },
-  }));
+  };
 }

@@ -1,1 +1,82 @@
-export async function shots(_root: string): Promise<void> {}
+/** Takes the pictures in docs/screenshots from the running demo. */
+import { settings } from "@larder/server/settings";
+import { mkdirSync } from "node:fs";
+import path from "node:path";
+import type { Page } from "playwright-core";
+import { openBrowser } from "./browser";
+
+type View = { file: string; dark?: boolean; go: (page: Page, url: string) => Promise<void> };
+
+async function collectionId(url: string, name: string): Promise<number> {
+  const shelves = (await (await fetch(`${url}/api/collections`)).json()) as { id: number; name: string }[];
+  const found = shelves.find((shelf) => shelf.name === name);
+  if (!found) throw new Error(`The demo's collection "${name}" is not there; run ./larder up first.`);
+  return found.id;
+}
+
+async function firstOf(url: string, list: string): Promise<number> {
+  const [first] = (await (await fetch(`${url}${list}`)).json()) as { id: number }[];
+  return first?.id ?? 0;
+}
+
+const racks = "Cooling racks";
+const station = (name: string) => async (page: Page, url: string) => {
+  await page.goto(`${url}/c/${await collectionId(url, racks)}/${name}`);
+};
+
+const views: View[] = [
+  { file: "shelves.png", go: async (page, url) => void (await page.goto(url)) },
+  { file: "deliveries.png", go: station("deliveries") },
+  {
+    file: "intake-sheet.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      await page.goto(`${url}/c/${id}/deliveries/${await firstOf(url, `/api/collections/${id}/deliveries`)}`);
+    },
+  },
+  { file: "stock.png", go: station("stock?class=pretzel") },
+  {
+    file: "image.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      const { images } = (await (await fetch(`${url}/api/collections/${id}/stock?class=pretzel&offset=3&limit=1`)).json()) as { images: { id: number }[] };
+      await page.goto(`${url}/c/${id}/stock/${images[0]?.id}`);
+    },
+  },
+  { file: "classes.png", go: station("classes") },
+  { file: "checks.png", go: station("checks") },
+  ...(["relabel", "augment", "pack"] as const).map((step): View => ({
+    file: `plan-${step}.png`,
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      await page.goto(`${url}/c/${id}/plans/${await firstOf(url, `/api/collections/${id}/plans`)}?step=${step}`);
+    },
+  })),
+  { file: "versions.png", go: station("versions") },
+  { file: "stock-dark.png", dark: true, go: station("stock") },
+];
+
+/** Pictures of the main views; `only` narrows by a part of the file's name, `folder` sends them elsewhere. */
+export async function shots(root: string, { only = "", folder = path.join(root, "docs", "screenshots"), size = { width: 1280, height: 800 } } = {}): Promise<void> {
+  const { host, port } = settings();
+  const url = `http://${host}:${port}`;
+  mkdirSync(folder, { recursive: true });
+  for (const dark of [false, true]) {
+    const wanted = views.filter((view) => (view.dark ?? false) === dark && view.file.includes(only));
+    if (wanted.length === 0) continue;
+    const { context, close } = await openBrowser({ dark, ...size });
+    try {
+      const page = await context.newPage();
+      page.on("pageerror", (error) => console.error(`${error.message}`));
+      page.on("console", (message) => message.type() === "error" && console.error(message.text()));
+      for (const view of wanted) {
+        await view.go(page, url);
+        await page.waitForTimeout(1800);
+        await page.screenshot({ path: path.join(folder, view.file) });
+        console.log(view.file);
+      }
+    } finally {
+      await close();
+    }
+  }
+}

@@ -38,6 +38,8 @@ export async function readTopLevelArrays(stream: AsyncIterable<Uint8Array>, hand
   const keys: string[] = [];
   const decoder = new TextDecoder("utf-8");
   let depth = 0;
+  // Opening brackets and their closing ones are two code units apart, for both kinds.
+  const open: number[] = [];
   let inString = false;
   let escaped = false;
   let started = false;
@@ -102,6 +104,7 @@ export async function readTopLevelArrays(stream: AsyncIterable<Uint8Array>, hand
           started = true;
           expectKey = true;
         }
+        open.push(byte);
         depth++;
         if (depth === 2 && byte === 0x5b && Object.hasOwn(handlers, key)) {
           handler = handlers[key] ?? null;
@@ -109,7 +112,7 @@ export async function readTopLevelArrays(stream: AsyncIterable<Uint8Array>, hand
         }
       } else if (byte === 0x7d || byte === 0x5d) {
         depth--;
-        if (depth < 0) throw new JsonUnreadable("a bracket closes that was never opened");
+        if (depth < 0 || open.pop() !== byte - 2) throw new JsonUnreadable("a bracket closes that was never opened, or another one was");
         if (depth === 1 && handler) {
           keep(chunk.subarray(from, i));
           flush();

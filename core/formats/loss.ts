@@ -1,5 +1,5 @@
 /** What a format cannot carry, computed from its declaration and the items before anything is written. */
-import { Findings } from "../model/finding";
+import type { Findings } from "../model/finding";
 import type { Item } from "../model/item";
 import type { ShapeKind } from "../model/shape";
 import type { Carries } from "./format";

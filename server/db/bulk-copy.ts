@@ -18,7 +18,7 @@ export class BulkCopy {
   private constructor(private readonly stream: Writable) {}
 
   static open(client: pg.PoolClient, table: string, columns: readonly string[]): BulkCopy {
-    return new BulkCopy(client.query(from(`COPY ${table} (${columns.join(", ")}) FROM STDIN`)) as unknown as Writable);
+    return new BulkCopy(client.query(from(`COPY ${table} (${columns.join(", ")}) FROM STDIN`)));
   }
 
   async add(cells: readonly Cell[]): Promise<void> {

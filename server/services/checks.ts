@@ -18,10 +18,13 @@ export type CheckEntry = {
   where: Record<string, string>;
 };
 
+/** Findings about files that never became stock. */
+const notInStock = new Set(["image-unreadable", "image-missing", "annotation-unreadable", "entry-unsafe", "classes-missing", "format-ambiguous"]);
+
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
   const { rows, names } = await stockRows(collectionId);
-  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, delivery: null, where: check.where as Record<string, string> }));
+  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, delivery: null, where: check.where }));
   const alike = lookAlikes(names).map(([a, b]): CheckEntry => ({
     severity: "warning",
     code: "class-similar",
@@ -38,7 +41,7 @@ export async function checksOf(_actor: Actor, collectionId: number): Promise<Che
   const found = delivered.flatMap(({ id, name, findings }) =>
     findings
       .filter((finding) => finding.code !== "class-similar")
-      .map((finding): CheckEntry => ({ ...finding, delivery: { id, name }, where: { delivery: String(id), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) } })),
+      .map((finding): CheckEntry => ({ ...finding, delivery: { id, name }, where: notInStock.has(finding.code) ? {} : { delivery: String(id), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) } })),
   );
   const all = [...alike, ...balance, ...found];
   return all.sort((a, b) => worstFirst({ ...a, path: "" }, { ...b, path: "" }));

@@ -51,5 +51,5 @@ export function answer(work: (input: Request_) => Promise<unknown>): (request: R
 
 /** The first of a query's values, read by `schema`. */
 export function one<T extends z.ZodType>(schema: T) {
-  return z.array(z.string()).optional().transform((values): z.infer<T> => schema.parse(values?.[0]) as z.infer<T>);
+  return z.array(z.string()).optional().transform((values): z.infer<T> => schema.parse(values?.[0]));
 }

@@ -4,7 +4,7 @@ import { decodeCounts, runsBounds } from "../../geometry/run-length";
 import { baseName, extensionOf, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type ClassInfo, type Item, type LabeledObject, type Split } from "../../model/item";
-import type { Part, Shape } from "../../model/shape";
+import type { Keypoint, Part, Shape } from "../../model/shape";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Options, Reading } from "../format";
 import { ImageIndex } from "../image-index";
@@ -120,9 +120,10 @@ function placeAnnotation(
     return;
   }
   const { item } = picture;
+  // Something was said of this image, even where it cannot be used; settling tells whether anything is left.
+  item.state = "labeled";
   if (typeof annotation["caption"] === "string") {
     item.captions.push(annotation["caption"]);
-    item.state = "labeled";
     return;
   }
   const info = categories.get(String(annotation["category_id"]));
@@ -142,7 +143,6 @@ function placeAnnotation(
   const attributes = attributesOf(annotation["attributes"]);
   if (attributes) object.attributes = attributes;
   item.objects.push(object);
-  item.state = "labeled";
 }
 
 function attributesOf(value: unknown): LabeledObject["attributes"] | null {
@@ -150,13 +150,13 @@ function attributesOf(value: unknown): LabeledObject["attributes"] | null {
   const kept: NonNullable<LabeledObject["attributes"]> = {};
   for (const [name, entry] of Object.entries(value)) {
     if (typeof entry === "string" || typeof entry === "number" || typeof entry === "boolean") kept[name] = entry;
-    else if (Array.isArray(entry) && entry.every((part) => typeof part === "string")) kept[name] = entry as string[];
+    else if (Array.isArray(entry) && entry.every((part) => typeof part === "string")) kept[name] = entry;
   }
   return Object.keys(kept).length > 0 ? kept : null;
 }
 
 function numbers(value: unknown): number[] | null {
-  return Array.isArray(value) && value.every((entry) => typeof entry === "number") ? (value as number[]) : null;
+  return Array.isArray(value) && value.every((entry) => typeof entry === "number") ? (value) : null;
 }
 
 /** The most exact shape the annotation gives: keypoints, then segmentation, then bbox. Null where none is whole. */
@@ -167,10 +167,10 @@ function shapeOf(annotation: Annotation, info: ClassInfo): Shape | null {
     : null;
   const flat = numbers(annotation["keypoints"]);
   if (flat && flat.length >= 3 && flat.length % 3 === 0 && info.keypoints) {
-    const points = [];
+    const points: Keypoint[] = [];
     for (let i = 0; i < flat.length; i += 3) {
       const v = flat[i + 2] === 2 ? 2 : flat[i + 2] === 1 ? 1 : 0;
-      points.push({ x: flat[i] as number, y: flat[i + 1] as number, v: v as 0 | 1 | 2 });
+      points.push({ x: flat[i] as number, y: flat[i + 1] as number, v: v });
     }
     if (points.some((p) => p.v > 0)) return { kind: "keypoints", points, ...(box ? { box } : {}) };
   }

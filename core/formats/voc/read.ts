@@ -10,8 +10,8 @@ import { ImageIndex } from "../image-index";
 
 const parser = new XMLParser({ ignoreAttributes: true, parseTagValue: false, processEntities: true, isArray: (name) => name === "object" });
 
-const number = z.coerce.number();
-const flag = z.unknown().transform((value) => value === "1" || value === "true" || value === "True");
+const number = z.string().trim().regex(/^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/).transform(Number);
+const flag = z.unknown().optional().transform((value) => value === "1" || value === "true" || value === "True");
 const objectSchema = z.object({
   name: z.coerce.string().transform((name) => name.trim()),
   bndbox: z.object({ xmin: number, ymin: number, xmax: number, ymax: number }),
@@ -98,6 +98,7 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
         if (sheet.size && sheet.size.width > 0 && sheet.size.height > 0) item.declared = sheet.size;
         for (const raw of sheet.objects) {
           const parsed = objectSchema.safeParse(raw);
+          item.state = "labeled";
           if (!parsed.success || parsed.data.name === "") {
             report.add("shape-degenerate", sheet.path, "an object without a name or a box of numbers");
             continue;
@@ -110,7 +111,6 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
             ...(truncated ? { truncated } : {}),
             ...(occluded ? { occluded } : {}),
           });
-          item.state = "labeled";
         }
       }
       yield item;

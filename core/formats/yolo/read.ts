@@ -70,18 +70,21 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
       item.units = "relative";
       const labels = labelOf.get(path);
       if (labels) {
-        item.objects = await readLabels(labels);
-        item.state = item.objects.length > 0 ? "labeled" : "empty";
+        const { objects, lines } = await readLabels(labels);
+        item.objects = objects;
+        item.state = lines > 0 ? "labeled" : "empty";
       }
       yield item;
     }
   }
 
-  async function readLabels(path: string): Promise<LabeledObject[]> {
+  async function readLabels(path: string): Promise<{ objects: LabeledObject[]; lines: number }> {
     const text = new TextDecoder().decode(await files.read(path)).replace(/^\uFEFF/, "");
     const objects: LabeledObject[] = [];
+    let lines = 0;
     for (const line of text.split(/\r?\n/)) {
       if (line.trim() === "") continue;
+      lines++;
       const parsed = parseLine(line);
       if (!parsed) {
         report.add("shape-degenerate", path, line.slice(0, 60));
@@ -94,7 +97,7 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
       }
       objects.push({ class: name, shape: parsed.shape, ...(parsed.confidence !== undefined ? { confidence: parsed.confidence } : {}) });
     }
-    return objects;
+    return { objects, lines };
   }
   return { classes: names.map((name) => ({ name })), items: items() };
 }

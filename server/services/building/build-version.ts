@@ -1,7 +1,7 @@
 /** Runs a plan once and freezes what comes out: manifest, digest, rendered images. */
 import { leavesBytes, moveObjects, outputSize, sampleTransform } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
-import { carriesLabels, type Split } from "@larder/core/model/item";
+import { carriesLabels } from "@larder/core/model/item";
 import { runFlow } from "@larder/core/plans/flow";
 import { ManifestDigest, manifestHeaderSchema, manifestLineSchema, canonicalJson, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
 import { eq, sql } from "drizzle-orm";
@@ -77,7 +77,7 @@ async function writeManifest(version: Version, file: string, progress: (done: nu
     const size = { width: image.width, height: image.height };
     const copies = split === "train" ? plan.augment.copies : 0;
     for (let copy = 0; copy <= copies; copy++) {
-      const transform = sampleTransform(plan, { key: image.sha256, size, orientation: image.orientation }, split as Split, copy);
+      const transform = sampleTransform(plan, { key: image.sha256, size, orientation: image.orientation }, split, copy);
       const objects = moveObjects(labels.objects, size, transform, infos);
       const labeled = carriesLabels({ objects, classes: labels.classes, captions: image.captions, fields: image.fields });
       const line: ManifestLine = {

@@ -2,7 +2,7 @@ import type { Band, PlanStep } from "@larder/core/plans/flow";
 import type { Split } from "@larder/core/model/item";
 import { number } from "@/ui/words";
 
-const height = 236;
+const height = 252;
 const labelRoom = 20;
 const columnShare = 0.66;
 
@@ -33,7 +33,7 @@ export function FlowBands({ steps, width }: { steps: readonly { step: PlanStep; 
   const column = width / steps.length;
   const inset = (column * (1 - columnShare)) / 2;
   const most = Math.max(1, ...steps.map(({ bands }) => bands.reduce((sum, band) => sum + band.images, 0)));
-  const scale = (height - 3 * (labelRoom + 8)) / most;
+  const scale = (height - 3 * (labelRoom + 10) - 8) / most;
   const stacks = steps.map(({ bands }) => stack(bands, scale));
   return (
     <div className="relative" style={{ height, width }}>

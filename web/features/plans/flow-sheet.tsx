@@ -75,7 +75,7 @@ function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep;
             <span className="block text-[12px] leading-[1.35] text-ink-2">{name === "stock" ? deliveries : words[name]}</span>
           </>
         );
-        const look = `min-h-[66px] border-t-2 border-r border-r-rule px-2.5 py-2 text-left last:border-r-0 ${on ? "border-t-act bg-act-wash" : "border-t-rule-strong bg-sheet"}`;
+        const look = `flex min-h-[66px] flex-col items-start border-t-2 border-r border-r-rule px-2.5 py-2 text-left last:border-r-0 ${on ? "border-t-act bg-act-wash" : "border-t-rule-strong bg-sheet"}`;
         return name === "stock" ? (
           <div key={name} className={look}>
             {body}
@@ -102,7 +102,7 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const past = useRef<Plan[]>([]);
   useEffect(() => {
-    if (row && !timer.current) setPlan(row.body as Plan);
+    if (row && !timer.current) setPlan(row.body);
   }, [row]);
 
   const save = async (next: Plan) => {

@@ -57,9 +57,9 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
             {(
               [
                 [shelf.images, "image"],
-                [shelf.objects, "object"],
+                shelf.objects === 0 && shelf.classes.length > 0 ? [shelf.classes.reduce((sum, entry) => sum + entry.count, 0), "label"] : [shelf.objects, "object"],
                 [shelf.classes.length, "class"],
-              ] as const
+              ] as [number, string][]
             ).map(([value, word]) => (
               <div key={word} className="contents">
                 <dd className="text-right font-semibold text-ink">{number(value)}</dd>

@@ -22,8 +22,8 @@ function Panel({ title, aside, children }: { title: string; aside?: string; chil
 
 function Bar({ label, count, most, colour, on, some, onClick }: { label: ReactNode; count: number; most: number; colour: string; on: boolean; some: boolean; onClick: () => void }) {
   return (
-    <button type="button" aria-pressed={on} onClick={onClick} className={`grid w-full grid-cols-[minmax(0,1fr)_minmax(40px,46%)_38px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}>
-      <span className="truncate">{label}</span>
+    <button type="button" aria-pressed={on} onClick={onClick} className={`grid w-full grid-cols-[minmax(68px,1fr)_minmax(28px,46%)_34px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}>
+      <span className="truncate" {...(typeof label === "string" ? { title: label } : {})}>{label}</span>
       <span className="h-[9px] bg-well">
         <span className="block h-full" style={{ width: `${most > 0 ? (count / most) * 100 : 0}%`, background: colour, opacity: some && !on ? 0.4 : 1, minWidth: count > 0 ? 2 : 0 }} />
       </span>
@@ -44,7 +44,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
   const green = "var(--color-flow-train)";
   return (
-    <div className="grid grid-cols-[1.5fr_0.9fr_1fr_1.2fr_1.3fr] border-b border-rule bg-sheet" data-testid="histograms">
+    <div className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet" data-testid="histograms">
       <Panel title="Class" aside={number(facets.class.length)}>
         <div className="max-h-[122px] overflow-y-auto">
           {facets.class.map((row) => (

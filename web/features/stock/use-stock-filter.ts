@@ -14,7 +14,7 @@ export function useStockFilter() {
   const toggle = (dimension: Dimension, value: string | number) => {
     const current = filter[dimension] as (string | number)[];
     const next = current.includes(value) ? current.filter((entry) => entry !== value) : [...current, value];
-    void setFilter({ [dimension]: next.length > 0 ? next : null } as Partial<StockFilterState>);
+    void setFilter({ [dimension]: next.length > 0 ? next : null });
   };
   const clear = () => void setFilter(null);
   const parameters = new URLSearchParams();

@@ -14,7 +14,6 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { bytes, count, dayAndTime, number } from "@/ui/words";
-import type { Plan } from "@larder/core/plans/plan";
 
 type Row = Wire<VersionRow>;
 type Pack = Row["packages"][number];
@@ -100,7 +99,7 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
       toast.error((problem as Error).message);
     }
   };
-  const words = stepSummaries(row.plan as Plan);
+  const words = stepSummaries(row.plan);
   return (
     <li className="grid grid-cols-[64px_minmax(0,1fr)_minmax(0,540px)] gap-x-6 border-b border-rule py-4" data-testid={row.number ? `version-${row.number}` : "version-building"}>
       <b className="font-title text-[24px] leading-none font-semibold tracking-[-0.02em]">{row.number ? `v${row.number}` : "…"}</b>

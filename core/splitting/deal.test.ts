@@ -1,0 +1,76 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { splitNames, type Split } from "../model/item";
+import { apportion } from "./apportion";
+import { deal, type Dealt, type Shares } from "./deal";
+
+const image = (key: string, classes: Record<string, number> = {}): Dealt => ({ key, classes: new Map(Object.entries(classes)) });
+const sizes = (assigned: Map<string, Split>) => splitNames.map((split) => [...assigned.values()].filter((value) => value === split).length);
+const seventy: Shares = { train: 70, val: 20, test: 10 };
+
+describe("apportion", () => {
+  it("is worked out by hand", () => {
+    expect(apportion(10, [70, 20, 10])).toEqual([7, 2, 1]);
+    // 7 × 0.7 = 4.9, 1.4, 0.7: the remainders 0.9 and 0.7 win.
+    expect(apportion(7, [70, 20, 10])).toEqual([5, 1, 1]);
+    expect(apportion(3, [70, 20, 10])).toEqual([1, 1, 1]);
+    expect(apportion(2, [70, 20, 10])).toEqual([1, 1, 0]);
+    expect(apportion(5, [100, 0, 0])).toEqual([5, 0, 0]);
+    expect(apportion(0, [70, 20, 10])).toEqual([0, 0, 0]);
+  });
+  it("sums to the whole, stays within one of each quota unless it saves a share from nothing", () => {
+    fc.assert(
+      fc.property(fc.nat(5000), fc.array(fc.nat(100), { minLength: 1, maxLength: 5 }).filter((shares) => shares.some((share) => share > 0)), (total, shares) => {
+        const counts = apportion(total, shares);
+        expect(counts.reduce((a, b) => a + b, 0)).toBe(total);
+        const sum = shares.reduce((a, b) => a + b, 0);
+        const asked = shares.filter((share) => share > 0).length;
+        shares.forEach((share, i) => {
+          if (share === 0) expect(counts[i]).toBe(0);
+          else if (total >= asked) expect(counts[i]).toBeGreaterThanOrEqual(1);
+          if (total >= 100 * asked) expect(Math.abs((counts[i] as number) - (share * total) / sum)).toBeLessThanOrEqual(asked);
+        });
+      }),
+    );
+  });
+});
+
+describe("deal", () => {
+  it("makes 1/1/1 of three images", () => {
+    expect(sizes(deal([image("a"), image("b"), image("c")], seventy, 1))).toEqual([1, 1, 1]);
+  });
+  it("spreads two classes of ten in proportion, by hand: 7/2/1 of each", () => {
+    const images = [...Array.from({ length: 10 }, (_, i) => image(`loaf${i}`, { loaf: 1 })), ...Array.from({ length: 10 }, (_, i) => image(`tart${i}`, { tart: 1 }))];
+    const assigned = deal(images, seventy, 5);
+    for (const name of ["loaf", "tart"]) {
+      expect(splitNames.map((split) => images.filter(({ key, classes }) => classes.has(name) && assigned.get(key) === split).length)).toEqual([7, 2, 1]);
+    }
+  });
+  it("gives each split one of a class that has only three images", () => {
+    const images = [...Array.from({ length: 27 }, (_, i) => image(`r${i}`, { roll: 2 })), ...["x", "y", "z"].map((key) => image(key, { tart: 1, roll: 1 }))];
+    const assigned = deal(images, { train: 34, val: 33, test: 33 }, 9);
+    expect(new Set(["x", "y", "z"].map((key) => assigned.get(key))).size).toBe(3);
+  });
+
+  const stock = fc.uniqueArray(fc.record({ key: fc.stringMatching(/^[0-9a-f]{8}$/), held: fc.subarray(["loaf", "roll", "tart", "pretzel"]) }), { selector: ({ key }) => key, maxLength: 80 }).map((rows) => rows.map(({ key, held }) => image(key, Object.fromEntries(held.map((name) => [name, 1])))));
+  const shares = fc.record({ train: fc.nat(100), val: fc.nat(100), test: fc.nat(100) }).filter(({ train, val, test }) => train + val + test > 0);
+
+  it("deals every image once, in the apportioned sizes, whatever the order, the same for the same seed", () => {
+    fc.assert(
+      fc.property(stock, shares, fc.nat(1000), (images, ratio, seed) => {
+        const assigned = deal(images, ratio, seed);
+        expect([...assigned.keys()].sort()).toEqual(images.map(({ key }) => key).sort());
+        const asked = splitNames.filter((split) => ratio[split] > 0);
+        const wanted = apportion(images.length, asked.map((split) => ratio[split]));
+        expect(sizes(assigned)).toEqual(splitNames.map((split) => (asked.includes(split) ? wanted[asked.indexOf(split)] : 0)));
+        const again = deal([...images].reverse(), ratio, seed);
+        expect(new Map([...again].sort())).toEqual(new Map([...assigned].sort()));
+      }),
+      { numRuns: 80 },
+    );
+  });
+  it("deals otherwise for another seed", () => {
+    const images = Array.from({ length: 40 }, (_, i) => image(`i${i}`));
+    expect(deal(images, seventy, 1)).not.toEqual(deal(images, seventy, 2));
+  });
+});
