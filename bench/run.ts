@@ -1,1 +1,22 @@
-export async function bench(_root: string, _images: number): Promise<void> {}
+import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
+import { migrate } from "@larder/server/db/migrate";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { benchIntake } from "./intake";
+
+/** Runs every benchmark in a home of its own and prints ratios. */
+export async function bench(_root: string, images: number): Promise<void> {
+  const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
+  process.env["LARDER_HOME"] = home;
+  delete process.env["LARDER_DATABASE_URL"];
+  await startCluster(home);
+  try {
+    await migrate();
+    await benchIntake(images);
+  } finally {
+    stopCluster(home);
+    removeCluster(home);
+    rmSync(home, { recursive: true, force: true });
+  }
+}

@@ -6,7 +6,7 @@ import { rmSync } from "node:fs";
 import path from "node:path";
 import { createInterface } from "node:readline/promises";
 import { buildWeb } from "./build-web";
-import { removeCluster, startCluster, stopCluster } from "./cluster";
+import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
 import { loadDemo } from "./load-demo";
 import { startSupervisor, stopSupervisor, untilAnswers } from "./processes";
 

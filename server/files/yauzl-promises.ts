@@ -2,7 +2,7 @@ import { Failure } from "@larder/core/model/failure";
 import type { Readable } from "node:stream";
 import yauzl from "yauzl";
 
-export type Entry = yauzl.Entry;
+export type Entry = Omit<yauzl.Entry, "fileName"> & { fileName: string };
 export type ZipFile = { entries: () => AsyncIterable<Entry>; openReadStream: (entry: Entry) => Promise<Readable>; close: () => void };
 
 function notAZip(error: Error): Failure {
@@ -12,10 +12,19 @@ function notAZip(error: Error): Failure {
   return new Failure("archive-damaged", `The archive is damaged: ${error.message}.`);
 }
 
+/** The entry with its name as text. The reader's own checks of names would end the whole archive at the first bad one; ours leave that one out. */
+function named(entry: yauzl.Entry): Entry {
+  const raw = entry.fileName as unknown as Buffer;
+  const utf8 = (entry.generalPurposeBitFlag & 0x800) !== 0;
+  const text = new TextDecoder("utf-8").decode(raw);
+  // Without the flag most packers write UTF-8 all the same; what is not valid UTF-8 is read as Latin-1.
+  return Object.assign(entry, { fileName: utf8 || !text.includes("\uFFFD") ? text : raw.toString("latin1") });
+}
+
 /** Opens a zip for random access; Failures say in a sentence what is wrong with it. */
 export function openPromise(file: string): Promise<ZipFile> {
   return new Promise((resolve, reject) => {
-    yauzl.open(file, { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: true, strictFileNames: false }, (error, zip) => {
+    yauzl.open(file, { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }, (error, zip) => {
       if (error || !zip) return reject(notAZip(error ?? new Error("unknown")));
       resolve({
         async *entries() {
@@ -37,16 +46,14 @@ export function openPromise(file: string): Promise<ZipFile> {
             const next = waiting.shift();
             if (next === null || next === undefined) return;
             if (next instanceof Error) {
-              // A name that climbs out is refused by the reader itself, before our own check sees it.
-              if (/invalid relative path|absolute path/.test(next.message)) throw new Failure("entry-unsafe", `The archive holds an entry that would leave its folder (${next.message}). Nothing of it was taken.`);
               throw notAZip(next);
             }
-            yield next;
+            yield named(next);
           }
         },
         openReadStream: (entry) =>
           new Promise((opened, failed) => {
-            zip.openReadStream(entry, (problem, stream) => (problem || !stream ? failed(notAZip(problem ?? new Error("no stream"))) : opened(stream)));
+            zip.openReadStream(entry as unknown as yauzl.Entry, (problem, stream) => (problem || !stream ? failed(notAZip(problem ?? new Error("no stream"))) : opened(stream)));
           }),
         close: () => zip.close(),
       });

@@ -46,7 +46,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   return (
     <div className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet" data-testid="histograms">
       <Panel title="Class" aside={number(facets.class.length)}>
-        <div className="max-h-[122px] overflow-y-auto">
+        <div className="max-h-[153px] overflow-y-auto">
           {facets.class.map((row) => (
             <Bar key={row.name} label={row.name} count={row.count} most={classMost} colour={classColour(row.colour)} on={filter.class.includes(row.name)} some={filter.class.length > 0} onClick={() => toggle("class", row.name)} />
           ))}
@@ -63,7 +63,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
         ))}
       </Panel>
       <Panel title="Delivery" aside={number(facets.delivery.length)}>
-        <div className="max-h-[122px] overflow-y-auto">
+        <div className="max-h-[153px] overflow-y-auto">
           {facets.delivery.map((row) => (
             <Bar key={row.id} label={row.name} count={row.count} most={deliveryMost} colour={green} on={filter.delivery.includes(row.id)} some={filter.delivery.length > 0} onClick={() => toggle("delivery", row.id)} />
           ))}

@@ -52,7 +52,6 @@ function Cell({ image, looks, selected, height, onClick, onOpen, index }: { imag
             onOpen();
           }
         }}
-        aria-label={`${image.name}, ${count(image.objects.length, "object")}, ${image.split ?? "no split"}, ${image.state}`}
         className="block w-full text-left outline-offset-0"
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
@@ -67,6 +66,9 @@ function Cell({ image, looks, selected, height, onClick, onOpen, index }: { imag
           </span>
           <span className="text-ink-2">
             <SplitMark split={image.split} />
+          </span>
+          <span className="sr-only">
+            {count(image.objects.length, "object")}, {image.state}
           </span>
         </span>
       </button>
@@ -215,6 +217,7 @@ export function Stock({ collection }: { collection: number }) {
   }
   return (
     <main className="pb-20">
+      <h1 className="sr-only">Stock</h1>
       <Histograms facets={facets} filter={filter} toggle={toggle} />
       <div className="flex items-center gap-4 px-5 py-2.5">
         <p aria-live="polite" data-testid="matching">

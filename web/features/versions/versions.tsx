@@ -39,7 +39,8 @@ function PackageRow({ pack }: { pack: Pack }) {
               <Download size={13} aria-hidden="true" /> {bytes(pack.bytes ?? 0)}
             </a>
           </Button>
-          <button type="button" title={`SHA-256 ${pack.sha256}`} aria-label={`Copy the SHA-256 of ${pack.fileName}`} onClick={() => void copy(pack.sha256 ?? "", "The SHA-256")} className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink">
+          <button type="button" title={`SHA-256 ${pack.sha256}`} data-testid={`sha256-${pack.format}`} onClick={() => void copy(pack.sha256 ?? "", "The SHA-256")} className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink">
+            <span className="sr-only">Copy the SHA-256 </span>
             {pack.sha256?.slice(0, 12)} <Copy size={11} aria-hidden="true" />
           </button>
           <button type="button" onClick={() => void copy(`curl -fLO -C - ${location.origin}${link}`, "A line of shell")} className="text-small text-ink-2 underline hover:text-ink">

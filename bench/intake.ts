@@ -1,0 +1,91 @@
+/** Intake of many pictures from a zip, against a bare loop that unzips, hashes and makes the same thumbnails at the same concurrency. */
+import { Findings } from "@larder/core/model/finding";
+import { writeArchive } from "@larder/demo/archive";
+import { manyPictures } from "@larder/demo/many";
+import { sha256 } from "@larder/server/blobs/store";
+import { closePool, db } from "@larder/server/db/database";
+import { jobs } from "@larder/server/db/schema";
+import { ZipTree } from "@larder/server/files/zip-tree";
+import { closeQueue } from "@larder/server/jobs/queue";
+import { work } from "@larder/server/jobs/run";
+import { thumbnail } from "@larder/server/pixels/thumbnail";
+import { localActor } from "@larder/server/services/actor";
+import { createCollection } from "@larder/server/services/collections";
+import { deliveryRow, receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
+import { jobHandlers } from "@larder/server/services/job-handlers";
+import { settings } from "@larder/server/settings";
+import { eq } from "drizzle-orm";
+import { copyFile, mkdir, stat } from "node:fs/promises";
+import path from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
+
+async function bareLoop(archive: string): Promise<number> {
+  const began = performance.now();
+  const { limits, imagesAtOnce } = settings();
+  const tree = await ZipTree.open(archive, limits, new Findings());
+  const pictures = (await tree.entries()).filter((entry) => entry.path.endsWith(".jpg"));
+  let next = 0;
+  await Promise.all(
+    Array.from({ length: imagesAtOnce }, async () => {
+      while (next < pictures.length) {
+        const bytes = await tree.read((pictures[next++] as { path: string }).path);
+        sha256(bytes);
+        await thumbnail(bytes, limits.pixels);
+      }
+    }),
+  );
+  tree.close();
+  return (performance.now() - began) / 1000;
+}
+
+async function untilDone(jobId: string): Promise<void> {
+  for (;;) {
+    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
+    if (job?.status === "done") return;
+    if (job?.status === "failed") throw new Error(job.message);
+    await sleep(20);
+  }
+}
+
+async function intake(archive: string, nth: number): Promise<{ reading: number; taking: number; peak: number }> {
+  const { id: collectionId } = await createCollection(localActor, { name: `Bench ${nth}` });
+  const own = path.join(settings().home, "uploads", `bench-${nth}.zip`);
+  await mkdir(path.dirname(own), { recursive: true });
+  await copyFile(archive, own);
+  let peak = 0;
+  const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 100);
+  const began = performance.now();
+  const delivery = await receiveDelivery(localActor, { collectionId, archive: own, fileName: "bench.zip", bytes: (await stat(own)).size });
+  await untilDone(delivery.job);
+  const read = performance.now();
+  const { job } = await takeInDelivery(localActor, delivery.id);
+  await untilDone(job as string);
+  const ended = performance.now();
+  clearInterval(watch);
+  const { taken } = await deliveryRow(delivery.id);
+  console.log(`  taken in: ${taken?.images} images, ${taken?.objects} objects`);
+  return { reading: (read - began) / 1000, taking: (ended - read) / 1000, peak };
+}
+
+/** Prints throughputs and their ratio; bare loop and intake alternate, so that both see the same machine. */
+export async function benchIntake(images: number): Promise<void> {
+  const archive = path.join(settings().home, `bench-${images}.zip`);
+  console.log(`Intake of ${images} pictures of 1280 × 960`);
+  await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960 }));
+  const stop = await work(jobHandlers, 1);
+  const bare: number[] = [];
+  const took: number[] = [];
+  for (let nth = 0; nth < 2; nth++) {
+    bare.push(await bareLoop(archive));
+    const { reading, taking, peak } = await intake(archive, nth);
+    took.push(taking);
+    console.log(`  bare loop ${(images / (bare[nth] as number)).toFixed(1)} images/s · intake ${(images / taking).toFixed(1)} images/s · sheet after ${reading.toFixed(1)} s · memory at most ${Math.round(peak / 1e6)} MB`);
+    // The second run would find every blob and thumbnail there; it gets pictures of its own.
+    if (nth === 0) await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960, seed: 2 }));
+  }
+  const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
+  console.log(`  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.75)`);
+  stop();
+  await closeQueue();
+  await closePool();
+}

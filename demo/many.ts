@@ -1,0 +1,44 @@
+/** Any number of pictures for tests and benchmarks: a few trays drawn once, each then shown in ever other light and crop. */
+import sharp from "sharp";
+import { drawScene } from "./render";
+import { frame, makeScene } from "./scene";
+import type { DemoFile } from "./shifts";
+import { trueBreads } from "./truth";
+
+const trays = 12;
+const margin = 24;
+
+/** `count` pictures of `width` × `height` with a COCO file of their boxes; the same seed gives the same files. */
+export async function manyPictures(count: number, { width, height, seed = 1 }: { width: number; height: number; seed?: number }): Promise<DemoFile[]> {
+  const scenes = Array.from({ length: Math.min(trays, count) }, (_, i) => makeScene(seed * 1000 + i));
+  const drawn = scenes.map((scene) => drawScene(scene));
+  const inner = { width: frame.width - 2 * margin, height: frame.height - 2 * margin };
+  const place = (n: number) => ({ tray: n % scenes.length, left: (n * 7) % (2 * margin), top: (n * 11) % (2 * margin), brightness: 0.8 + ((n * 13) % 40) / 100 });
+  const files = Array.from({ length: count }, (_, n): DemoFile => ({
+    path: `images/many_${String(n).padStart(6, "0")}.jpg`,
+    bytes: () => {
+      const { tray, left, top, brightness } = place(n);
+      return sharp(drawn[tray] as Uint8Array, { raw: { width: frame.width, height: frame.height, channels: 3 } })
+        .extract({ left, top, ...inner })
+        .modulate({ brightness })
+        .resize(width, height, { fit: "fill" })
+        .jpeg({ quality: 85 })
+        .toBuffer();
+    },
+  }));
+  let id = 0;
+  const annotations = files.flatMap((_, n) => {
+    const { tray, left, top } = place(n);
+    return trueBreads(scenes[tray] as (typeof scenes)[number]).flatMap(({ kind, box }) => {
+      const x = Math.max(0, box.x - left);
+      const y = Math.max(0, box.y - top);
+      const w = Math.min(inner.width, box.x + box.width - left) - x;
+      const h = Math.min(inner.height, box.y + box.height - top) - y;
+      const [sx, sy] = [width / inner.width, height / inner.height];
+      return w > 4 && h > 4 ? [{ id: ++id, image_id: n, category_id: kind, bbox: [x * sx, y * sy, w * sx, h * sy] }] : [];
+    });
+  });
+  const kinds = [...new Set(annotations.map((annotation) => annotation.category_id))];
+  const json = JSON.stringify({ images: files.map((file, n) => ({ id: n, width, height, file_name: file.path.slice(7) })), annotations, categories: kinds.map((name) => ({ id: name, name })) });
+  return [...files, { path: "annotations/instances.json", bytes: () => Promise.resolve(new TextEncoder().encode(json)) }];
+}

@@ -1,0 +1,264 @@
+/** The whole way as a person walks it: from a zip of labeled images to a package that a trainer reads. */
+import { breadKinds } from "@larder/demo/breads/bread";
+import { writeArchive } from "@larder/demo/archive";
+import { cocoDelivery, makeShots, splitOfShot } from "@larder/demo/shifts";
+import { frame } from "@larder/demo/scene";
+import { trueBreads, type TrueBread } from "@larder/demo/truth";
+import { Findings } from "@larder/core/model/finding";
+import { ZipTree } from "@larder/server/files/zip-tree";
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import type { Locator, Page } from "playwright-core";
+import sharp from "sharp";
+import { parse } from "yaml";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { openBrowser } from "./browser";
+import { startLarder, type RunningLarder } from "./running-larder";
+
+const shots = makeShots("walk", 700, 24, { faults: false });
+const truth = new Map<string, TrueBread[]>(shots.map((shot) => [shot.name.replace(".jpg", ""), trueBreads(shot.scene)]));
+const stretched = { width: 480, height: 360 };
+const limits = { archiveBytes: 1e9, entryBytes: 1e9, ratio: 1000 };
+
+let larder: RunningLarder;
+let browser: Awaited<ReturnType<typeof openBrowser>>;
+let page: Page;
+let archive: string;
+let leftOut = "";
+const errors: string[] = [];
+
+beforeAll(async () => {
+  larder = await startLarder();
+  browser = await openBrowser();
+  page = await browser.context.newPage();
+  page.setDefaultTimeout(30_000);
+  page.on("pageerror", (error) => errors.push(error.message));
+  archive = path.join(larder.home, "walk.zip");
+  await writeArchive(archive, cocoDelivery(shots));
+});
+afterAll(async () => {
+  await browser?.close();
+  await larder?.stop();
+});
+
+const seen = async (locator: Locator) => {
+  await locator.first().waitFor();
+  return locator.first();
+};
+const station = (name: RegExp) => page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name }).click();
+
+async function accessible(name: string): Promise<void> {
+  await page.addScriptTag({ path: path.join(import.meta.dirname, "..", "node_modules", "axe-core", "axe.min.js") });
+  const violations = await page.evaluate(async () => {
+    const { axe } = window as unknown as { axe: { run: () => Promise<{ violations: { id: string; nodes: { target: string[]; failureSummary: string }[] }[] }> } };
+    return (await axe.run()).violations.map(({ id, nodes }) => `${id}: ${nodes.slice(0, 3).map((node) => `${node.target.join(" ")} (${node.failureSummary.split("\n").pop()?.trim()})`).join("; ")}`);
+  });
+  expect(violations, name).toEqual([]);
+}
+
+describe("the whole way", () => {
+  it("starts with bare shelves, and a first collection", async () => {
+    await page.goto(larder.url);
+    await seen(page.getByRole("heading", { name: "The shelves are bare" }));
+    await accessible("bare shelves");
+    await page.getByRole("button", { name: "Make the first collection" }).click();
+    await page.getByLabel("Name").fill("Walk racks");
+    await page.getByRole("button", { name: "Make collection" }).click();
+    await seen(page.getByText("Drop a zip of labeled images here"));
+    expect(page.url()).toMatch(/\/c\/\d+\/deliveries$/);
+  });
+
+  it("takes a zip whose connection breaks once, and shows what it understood", async () => {
+    let broken = 0;
+    await page.route("**/api/uploads/*", (route) => (route.request().method() === "PATCH" && broken++ === 0 ? route.abort("connectionreset") : route.continue()));
+    await page.getByLabel("Zip to take in").setInputFiles(archive);
+    await seen(page.getByRole("heading", { name: "How it is read" }));
+    await page.unroute("**/api/uploads/*");
+    expect(broken).toBeGreaterThanOrEqual(2);
+    const objects = [...truth.values()].flat().length;
+    const sheet = page.locator("main");
+    await seen(sheet.getByText("coco", { exact: true }));
+    await seen(sheet.getByText(`train ${shots.filter((_, i) => splitOfShot(i) === "train").length}, val`, { exact: false }));
+    expect(await sheet.locator("dl").innerText()).toContain(String(objects));
+    expect(await sheet.locator("table tbody tr").count()).toBe(breadKinds.length);
+    await accessible("intake sheet");
+  });
+
+  it("leaves an image out at a click, then takes the rest in", async () => {
+    const first = page.getByRole("button", { name: /walk_0001\.jpg/ });
+    await seen(page.getByRole("button", { name: "Take in 24 images" }));
+    await first.click();
+    await seen(page.getByRole("button", { name: "Take in 23 images" }));
+    leftOut = "walk_0001";
+    await page.getByRole("button", { name: "Take in 23 images" }).click();
+    await seen(page.getByText("Everything is on the shelf."));
+    await seen(page.getByRole("link", { name: "23 in stock" }));
+  });
+
+  it("shows the stock under filters that keep in the address, and one image large", async () => {
+    await station(/in stock/);
+    await seen(page.getByRole("gridcell"));
+    const held = [...truth].filter(([name, breads]) => name !== leftOut && breads.some(({ kind }) => kind === "pretzel"));
+    await page.getByTestId("histograms").getByRole("button", { name: /pretzel/ }).click();
+    await seen(page.getByTestId("matching").getByText(`${held.length} of 23 images`, { exact: false }));
+    expect(page.url()).toContain("class=pretzel");
+    await page.reload();
+    await seen(page.getByTestId("matching").getByText(`${held.length} of 23 images`, { exact: false }));
+    await accessible("stock");
+    const cell = page.getByRole("gridcell").first().getByRole("button");
+    const name = /walk_\d+/.exec(await cell.innerText())?.[0] ?? "";
+    await cell.click();
+    await seen(page.getByRole("toolbar").getByText("1 image"));
+    expect(page.url()).toContain("/stock?");
+    await cell.dblclick();
+    const list = page.getByRole("list", { name: "Objects" });
+    await seen(list);
+    expect(await list.getByRole("listitem").count()).toBe(truth.get(name)?.length);
+    await accessible("image");
+    await page.goBack();
+    await seen(page.getByTestId("matching"));
+  });
+
+  it("moves what is selected to a split, and undoes it", async () => {
+    await page.goto(page.url().replace(/\?.*/, ""));
+    const val = page.getByTestId("histograms").getByRole("button", { name: /^val/ });
+    const before = (await (await seen(val)).innerText()).replace(/\D/g, "");
+    await page.getByRole("gridcell").first().getByRole("button").click();
+    await page.keyboard.press("Control+a");
+    await seen(page.getByRole("toolbar").getByText("23 images"));
+    await page.getByRole("button", { name: "Move to val" }).click();
+    await seen(page.getByTestId("histograms").getByRole("button", { name: /^val ?23/ }));
+    await page.getByRole("button", { name: "Undo" }).click();
+    await seen(page.getByTestId("histograms").getByRole("button", { name: new RegExp(`^val ?${before}$`) }));
+  });
+
+  it("has no dead end: classes, checks, go to anything, jobs", async () => {
+    await station(/classes/);
+    await seen(page.getByRole("row", { name: /pretzel/ }));
+    await accessible("classes");
+    await station(/check/);
+    await seen(page.getByRole("heading", { name: "Balance of the splits" }));
+    await accessible("checks");
+    await page.keyboard.press("Control+k");
+    await page.getByPlaceholder(/collection, delivery/).fill("Walk rac");
+    await seen(page.getByRole("option", { name: /Walk racks/ }));
+    await page.keyboard.press("Enter");
+    await page.waitForURL(/\/stock/);
+    await page.getByTestId("jobs").click();
+    await seen(page.getByRole("dialog", { name: "Jobs" }));
+    await page.keyboard.press("Escape");
+  });
+
+  it("plans with the counts right before anything is built, and builds", async () => {
+    await station(/plans/);
+    await page.getByRole("button", { name: "New plan" }).click();
+    await seen(page.getByRole("tab", { name: /Relabel/ }));
+    await page.getByRole("tab", { name: /Relabel/ }).click();
+    await page.getByRole("checkbox", { name: "loaf" }).click();
+    await page.getByRole("tab", { name: /Split/ }).click();
+    await page.getByRole("tab", { name: /Prepare/ }).click();
+    await page.getByRole("radio", { name: "Stretch to" }).click();
+    await page.getByLabel("Width").fill(String(stretched.width));
+    await page.getByLabel("Height").fill(String(stretched.height));
+    await page.getByRole("tab", { name: /Augment/ }).click();
+    await page.getByLabel("Copies an image").fill("1");
+    await page.getByLabel("Flip sideways").fill("100");
+    await page.getByRole("tab", { name: /Pack/ }).click();
+    await page.getByRole("checkbox", { name: /^coco/ }).click();
+    const objects = [...truth].filter(([name]) => name !== leftOut).flatMap(([, breads]) => breads).filter(({ kind }) => kind !== "loaf").length;
+    await seen(page.getByTestId("flow-relabel-all").getByText(`23 · ${objects}`));
+    // 23 images at 70 / 20 / 10 are 16, 5, 2; the copies double the 16.
+    await seen(page.getByTestId("flow-pack-train").getByText("32", { exact: false }));
+    expect(await page.getByTestId("flow-pack-val").innerText()).toMatch(/^val 5 /);
+    expect(await page.getByTestId("flow-pack-test").innerText()).toMatch(/^test 2 /);
+    await seen(page.getByText(/lose their attributes/));
+    await accessible("flow sheet");
+    await seen(page.getByText(/^edited/));
+    await page.getByRole("button", { name: "Build v1" }).click();
+    await page.getByLabel("Note, for whoever trains on it").fill("The first walk.");
+    await page.getByRole("dialog").getByRole("button", { name: "Build v1" }).click();
+    await seen(page.getByTestId("version-1").getByText("The first walk."));
+    await seen(page.getByTestId("download-yolo"));
+    await seen(page.getByTestId("download-coco"));
+    await accessible("versions");
+  });
+
+  it("downloads a package whose every number is the truth's", async () => {
+    const [download] = await Promise.all([page.waitForEvent("download"), page.getByTestId("download-yolo").click()]);
+    expect(download.suggestedFilename()).toBe("walk-racks-v1-yolo.zip");
+    const file = path.join(larder.home, "downloaded.zip");
+    await download.saveAs(file);
+    const report = new Findings();
+    const tree = await ZipTree.open(file, limits, report);
+    const entries = (await tree.entries()).map(({ path: name }) => name);
+    const description = parse(new TextDecoder().decode(await tree.read("data.yaml"))) as { names: string[]; nc: number; path?: string };
+    const names = breadKinds.filter((kind) => kind !== "loaf");
+    expect(description).toEqual({ train: "images/train", val: "images/val", test: "images/test", nc: names.length, names });
+    const images = entries.filter((name) => name.startsWith("images/"));
+    expect(["train", "val", "test"].map((split) => images.filter((name) => name.startsWith(`images/${split}/`)).length)).toEqual([32, 5, 2]);
+    expect(new Set(images.map((name) => name.replace(/.*\//, "").replace(/(_copy1)?\.jpg$/, "")))).toEqual(new Set([...truth.keys()].filter((name) => name !== leftOut)));
+    for (const image of images) {
+      const base = image.replace(/.*\//, "").replace(".jpg", "");
+      const copy = base.endsWith("_copy1");
+      const metadata = await sharp(await tree.read(image)).metadata();
+      expect([metadata.width, metadata.height]).toEqual([stretched.width, stretched.height]);
+      const lines = new TextDecoder().decode(await tree.read(image.replace("images/", "labels/").replace(".jpg", ".txt"))).split("\n").filter(Boolean).map((line) => line.split(" ").map(Number));
+      const expected = (truth.get(base.replace("_copy1", "")) ?? []).filter(({ kind }) => kind !== "loaf");
+      expect(lines).toHaveLength(expected.length);
+      expected.forEach(({ kind, box }, nth) => {
+        const centre = (box.x + box.width / 2) / frame.width;
+        const wanted = [names.indexOf(kind as never), copy ? 1 - centre : centre, (box.y + box.height / 2) / frame.height, box.width / frame.width, box.height / frame.height];
+        wanted.forEach((value, column) => expect(Math.abs((lines[nth]?.[column] ?? NaN) - value), `${image} line ${nth + 1}`).toBeLessThan(1e-6));
+      });
+    }
+    tree.close();
+
+    // The same bytes by a stable link, in two ranges.
+    const link = `${larder.url}${await page.getByTestId("download-yolo").getAttribute("href")}`;
+    const whole = readFileSync(file);
+    const head = await fetch(link, { headers: { range: "bytes=0-999" } });
+    const rest = await fetch(link, { headers: { range: "bytes=1000-", "if-range": head.headers.get("etag") ?? "" } });
+    expect([head.status, rest.status, rest.headers.get("content-range")]).toEqual([206, 206, `bytes 1000-${whole.length - 1}/${whole.length}`]);
+    expect(Buffer.compare(Buffer.concat([Buffer.from(await head.arrayBuffer()), Buffer.from(await rest.arrayBuffer())]), whole)).toBe(0);
+    const shown = await page.getByTestId("version-1").getByTestId("sha256-yolo").innerText();
+    expect(createHash("sha256").update(whole).digest("hex").slice(0, 12)).toBe(/[0-9a-f]{12}/.exec(shown)?.[0]);
+  });
+
+  it("gives the same digest when the same plan is built again", async () => {
+    const first = await page.getByTestId("version-1").getByTestId("digest").innerText();
+    await station(/plan/);
+    await page.getByRole("link", { name: "Plan 1" }).click();
+    await page.getByRole("button", { name: "Build v2" }).click();
+    await page.getByRole("dialog").getByRole("button", { name: "Build v2" }).click();
+    await seen(page.getByTestId("version-2").getByText(/the same digest as v1/));
+    expect(await page.getByTestId("version-2").getByTestId("digest").innerText()).toBe(first);
+  });
+
+  it("undoes the delivery, and deletes the collection once its name is typed", async () => {
+    await station(/deliver/);
+    await page.getByRole("button", { name: "Undo", exact: true }).click();
+    await page.getByRole("button", { name: "Undo delivery" }).click();
+    await seen(page.getByRole("link", { name: "0 in stock" }));
+    await page.goto(larder.url);
+    await page.getByRole("button", { name: "More for Walk racks" }).click();
+    await page.getByRole("menuitem", { name: /Rename/ }).click();
+    await page.getByRole("textbox", { name: "Name" }).fill("Walked racks");
+    await page.getByRole("button", { name: "Rename", exact: true }).click();
+    await page.getByRole("button", { name: "More for Walked racks" }).click();
+    await page.getByRole("menuitem", { name: /Delete/ }).click();
+    const act = page.getByRole("button", { name: "Delete for good" });
+    await page.getByLabel("Type the collection's name").fill("Walked rack");
+    expect(await act.isDisabled()).toBe(true);
+    await page.getByLabel("Type the collection's name").fill("Walked racks");
+    await act.click();
+    await seen(page.getByRole("heading", { name: "The shelves are bare" }));
+    expect(errors).toEqual([]);
+  });
+
+  it("is quick and harmless to start again", async () => {
+    const began = Date.now();
+    expect(await larder.again()).toBe(larder.url);
+    expect(Date.now() - began).toBeLessThan(60_000);
+  });
+});

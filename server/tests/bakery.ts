@@ -1,0 +1,94 @@
+/** What service tests need of the world: archives, workers, waiting. */
+import { spawn, type ChildProcess } from "node:child_process";
+import { mkdirSync, writeFileSync } from "node:fs";
+import { stat } from "node:fs/promises";
+import path from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
+import { eq } from "drizzle-orm";
+import sharp from "sharp";
+import yazl from "yazl";
+import { db } from "../db/database";
+import { jobs } from "../db/schema";
+import { work } from "../jobs/run";
+import { jobHandlers } from "../services/job-handlers";
+import { localActor } from "../services/actor";
+import { deliveryRow, receiveDelivery, takeInDelivery } from "../services/deliveries";
+import { settings } from "../settings";
+
+export type Files = Record<string, string | Uint8Array>;
+
+/** A small picture whose colours are its own, so that no two have the same bytes. */
+export function picture(n: number, width = 64, height = 48): Promise<Uint8Array> {
+  return sharp({ create: { width, height, channels: 3, background: { r: (n * 37) % 256, g: (n * 91) % 256, b: Math.floor(n / 7) % 256 } } }).jpeg().toBuffer();
+}
+
+/** A larger picture of noise, so that working on it takes a moment. */
+export function noisyPicture(n: number, width = 1600, height = 1200): Promise<Uint8Array> {
+  const raw = new Uint8Array(width * height * 3);
+  let state = n * 2654435761 + 1;
+  for (let i = 0; i < raw.length; i++) raw[i] = (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) >>> 24;
+  return sharp(raw, { raw: { width, height, channels: 3 } }).jpeg({ quality: 60 }).toBuffer();
+}
+
+export async function zipBytes(files: Files, modes: Record<string, number> = {}): Promise<Buffer> {
+  const zip = new yazl.ZipFile();
+  for (const [name, content] of Object.entries(files)) zip.addBuffer(Buffer.from(content), name, modes[name] ? { mode: modes[name] } : {});
+  zip.end();
+  const chunks: Buffer[] = [];
+  for await (const chunk of zip.outputStream) chunks.push(chunk as Buffer);
+  return Buffer.concat(chunks);
+}
+
+export function saveArchive(name: string, bytes: Uint8Array): string {
+  const folder = path.join(settings().home, "uploads");
+  mkdirSync(folder, { recursive: true });
+  const file = path.join(folder, name);
+  writeFileSync(file, bytes);
+  return file;
+}
+
+export async function untilEnded(jobId: string): Promise<typeof jobs.$inferSelect> {
+  for (;;) {
+    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
+    if (job && (job.status === "done" || job.status === "failed" || job.status === "stopped")) return job;
+    await sleep(60);
+  }
+}
+
+/** Brings an archive and waits until it is read. */
+export async function deliver(collectionId: number, archive: string) {
+  const { id, job } = await receiveDelivery(localActor, { collectionId, archive, fileName: path.basename(archive), bytes: (await stat(archive)).size });
+  await untilEnded(job);
+  return deliveryRow(id);
+}
+
+/** Brings an archive and takes it in. */
+export async function deliverAndTakeIn(collectionId: number, archive: string) {
+  const { id } = await deliver(collectionId, archive);
+  const { job } = await takeInDelivery(localActor, id);
+  if (job) await untilEnded(job);
+  return deliveryRow(id);
+}
+
+export const startWorker = () => work(jobHandlers, 2);
+
+/** A worker in a process of its own, that can be killed. */
+export function spawnWorker(): ChildProcess {
+  const root = path.join(import.meta.dirname, "..", "..");
+  return spawn(process.execPath, ["--import", "tsx", path.join(root, "worker", "main.ts")], { cwd: root, env: { ...process.env, LARDER_IMAGES_AT_ONCE: "1" }, stdio: ["ignore", "ignore", "inherit"] });
+}
+
+/** A COCO archive of `count` pictures, two boxes each. */
+export async function cocoFiles(count: number, draw: (n: number) => Promise<Uint8Array> = (n) => picture(n), first = 0): Promise<Files> {
+  const files: Files = {};
+  const images = [];
+  const annotations = [];
+  for (let n = first; n < first + count; n++) {
+    files[`images/p${n}.jpg`] = await draw(n);
+    const { width = 0, height = 0 } = await sharp(files[`images/p${n}.jpg`] as Uint8Array).metadata();
+    images.push({ id: n, width, height, file_name: `p${n}.jpg` });
+    annotations.push({ id: n * 2, image_id: n, category_id: 1, bbox: [1 + (n % 5), 2, 10, 12] }, { id: n * 2 + 1, image_id: n, category_id: n % 3 === 0 ? 3 : 2, bbox: [20, 20, 15.5, 10] });
+  }
+  files["annotations.json"] = JSON.stringify({ images, annotations, categories: [{ id: 1, name: "roll" }, { id: 2, name: "loaf" }, { id: 3, name: "tart" }] });
+  return files;
+}
