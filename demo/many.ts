@@ -11,17 +11,18 @@ const margin = 24;
 /** `count` pictures of `width` × `height` with a COCO file of their boxes; the same seed gives the same files. */
 export async function manyPictures(count: number, { width, height, seed = 1 }: { width: number; height: number; seed?: number }): Promise<DemoFile[]> {
   const scenes = Array.from({ length: Math.min(trays, count) }, (_, i) => makeScene(seed * 1000 + i));
-  const drawn = scenes.map((scene) => drawScene(scene));
   const inner = { width: frame.width - 2 * margin, height: frame.height - 2 * margin };
+  const scale = { x: width / inner.width, y: height / inner.height };
+  const canvas = { width: Math.ceil(frame.width * scale.x), height: Math.ceil(frame.height * scale.y) };
+  const drawn = await Promise.all(scenes.map((scene) => sharp(drawScene(scene), { raw: { ...frame, channels: 3 } }).resize(canvas.width, canvas.height, { fit: "fill" }).raw().toBuffer()));
   const place = (n: number) => ({ tray: n % scenes.length, left: (n * 7) % (2 * margin), top: (n * 11) % (2 * margin), brightness: 0.8 + ((n * 13) % 40) / 100 });
   const files = Array.from({ length: count }, (_, n): DemoFile => ({
     path: `images/many_${String(n).padStart(6, "0")}.jpg`,
     bytes: () => {
       const { tray, left, top, brightness } = place(n);
-      return sharp(drawn[tray] as Uint8Array, { raw: { width: frame.width, height: frame.height, channels: 3 } })
-        .extract({ left, top, ...inner })
-        .modulate({ brightness })
-        .resize(width, height, { fit: "fill" })
+      return sharp(drawn[tray] as Uint8Array, { raw: { ...canvas, channels: 3 } })
+        .extract({ left: Math.floor(left * scale.x), top: Math.floor(top * scale.y), width, height })
+        .linear(brightness)
         .jpeg({ quality: 85 })
         .toBuffer();
     },
@@ -34,8 +35,7 @@ export async function manyPictures(count: number, { width, height, seed = 1 }: {
       const y = Math.max(0, box.y - top);
       const w = Math.min(inner.width, box.x + box.width - left) - x;
       const h = Math.min(inner.height, box.y + box.height - top) - y;
-      const [sx, sy] = [width / inner.width, height / inner.height];
-      return w > 4 && h > 4 ? [{ id: ++id, image_id: n, category_id: kind, bbox: [x * sx, y * sy, w * sx, h * sy] }] : [];
+      return w > 4 && h > 4 ? [{ id: ++id, image_id: n, category_id: kind, bbox: [x * scale.x, y * scale.y, w * scale.x, h * scale.y] }] : [];
     });
   });
   const kinds = [...new Set(annotations.map((annotation) => annotation.category_id))];

@@ -30,8 +30,8 @@ export async function roundTrip(format: Format, classes: ClassInfo[], items: Out
   await format.write?.({ title: "Test", classes, notes: [], items: stream }, tree, {}, new Findings());
   const { classes: names, items: read, report, codes } = await readAll(format, tree);
   const back = [...read.values()].map((item) => {
-    const own = items.find((candidate) => candidate.path.split("/").pop() === item.path.split("/").pop()) ?? (items[0] as OutgoingItem);
-    return settle(item, { ...own.size, orientation: 1 }, report);
+    const own = items.find((candidate) => candidate.path.split("/").pop() === item.path.split("/").pop()) ?? (items[0]);
+    return settle(item, { ...(own as OutgoingItem).size, orientation: 1 }, report);
   });
   return { tree, back, classes: names, codes };
 }

@@ -53,7 +53,7 @@ export function openPromise(file: string): Promise<ZipFile> {
         },
         openReadStream: (entry) =>
           new Promise((opened, failed) => {
-            zip.openReadStream(entry as unknown as yauzl.Entry, (problem, stream) => (problem || !stream ? failed(notAZip(problem ?? new Error("no stream"))) : opened(stream)));
+            zip.openReadStream(entry, (problem, stream) => (problem || !stream ? failed(notAZip(problem ?? new Error("no stream"))) : opened(stream)));
           }),
         close: () => zip.close(),
       });

@@ -44,12 +44,6 @@ export async function handOut(jobId: string): Promise<void> {
   await announce({ kind: "job", collection: null });
 }
 
-export async function startJob(actor: Actor, job: NewJob): Promise<string> {
-  const id = await addJob(actor, job);
-  await handOut(id);
-  return id;
-}
-
 /** Asks for a stop. A job that has not begun ends at once, a running one at its next step. */
 export async function requestStop(jobId: string): Promise<void> {
   await db().update(jobs).set({ stopRequested: true }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));

@@ -3,19 +3,18 @@ import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
 import type { Item, LabeledObject } from "@larder/core/model/item";
 import { and, asc, desc, eq, inArray, sql } from "drizzle-orm";
-import { rm } from "node:fs/promises";
 import { z } from "zod";
 import { db } from "../db/database";
 import { deliveries, deliveryItems, jobs } from "../db/schema";
 import { announce } from "../jobs/events";
-import { requestStop, startJob } from "../jobs/queue";
+import { addJob, handOut, requestStop } from "../jobs/queue";
 import { probe } from "../pixels/probe";
 import { thumbnail } from "../pixels/thumbnail";
 import { settings } from "../settings";
 import { mustEdit, type Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { collectionRow } from "./collections";
-import { openArchive } from "./intake/source";
+import { openArchive, removeArchive } from "./intake/source";
 
 export type Delivery = typeof deliveries.$inferSelect;
 
@@ -32,21 +31,16 @@ export function proposedName(fileName: string, day: Date): string {
 export async function receiveDelivery(actor: Actor, input: { collectionId: number; archive: string; fileName: string; bytes: number; name?: string }): Promise<{ id: number; job: string }> {
   mustEdit(actor);
   await collectionRow(input.collectionId);
-  const [row] = await db()
-    .insert(deliveries)
-    .values({
-      collectionId: input.collectionId,
-      name: input.name ?? proposedName(input.fileName, new Date()),
-      source: input.fileName,
-      archive: input.archive,
-      bytes: input.bytes,
-      createdBy: actor.id,
-    })
-    .returning();
-  const delivery = row as Delivery;
-  const job = await startJob(actor, { kind: "read-delivery", subject: delivery.id, collectionId: input.collectionId, title: `Reading ${delivery.name}` });
-  await announce({ kind: "collection", collection: input.collectionId });
-  return { id: delivery.id, job };
+  const { collectionId, archive, fileName, bytes } = input;
+  const name = input.name ?? proposedName(fileName, new Date());
+  const received = await db().transaction(async (tx) => {
+    const [row] = await tx.insert(deliveries).values({ collectionId, name, source: fileName, archive, bytes, createdBy: actor.id }).returning({ id: deliveries.id });
+    const id = row?.id as number;
+    return { id, job: await addJob(actor, { kind: "read-delivery", subject: id, collectionId, title: `Reading ${name}` }, tx) };
+  });
+  await handOut(received.job);
+  await announce({ kind: "collection", collection: collectionId });
+  return received;
 }
 
 export async function deliveryRow(id: number): Promise<Delivery> {
@@ -71,24 +65,29 @@ export async function readAgain(actor: Actor, id: number): Promise<{ job: string
   mustEdit(actor);
   const delivery = await deliveryRow(id);
   if (delivery.status !== "failed" && delivery.status !== "read") throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
-  await db().update(deliveries).set({ status: "waiting", failure: null }).where(eq(deliveries.id, id));
-  const job = await startJob(actor, { kind: "read-delivery", subject: id, collectionId: delivery.collectionId, title: `Reading ${delivery.name}` });
+  const job = await db().transaction(async (tx) => {
+    await tx.update(deliveries).set({ status: "waiting", failure: null }).where(eq(deliveries.id, id));
+    return addJob(actor, { kind: "read-delivery", subject: id, collectionId: delivery.collectionId, title: `Reading ${delivery.name}` }, tx);
+  });
+  await handOut(job);
   return { job };
 }
 
 /** Starts taking in. Asking twice is harmless: the second time nothing is started. */
 export async function takeInDelivery(actor: Actor, id: number): Promise<{ job: string | null }> {
   mustEdit(actor);
-  const started = await db().update(deliveries).set({ status: "taking", failure: null }).where(and(eq(deliveries.id, id), eq(deliveries.status, "read"))).returning();
-  const delivery = started[0];
-  if (!delivery) {
+  const started = await db().transaction(async (tx) => {
+    const [delivery] = await tx.update(deliveries).set({ status: "taking", failure: null }).where(and(eq(deliveries.id, id), eq(deliveries.status, "read"))).returning();
+    return delivery ? { delivery, job: await addJob(actor, { kind: "take-in", subject: id, collectionId: delivery.collectionId, title: `Taking in ${delivery.name}` }, tx) } : null;
+  });
+  if (!started) {
     const now = await deliveryRow(id);
     if (now.status === "taking" || now.status === "taken") return { job: null };
     throw new Failure("delivery-not-read", "This delivery has not been read yet.", 409);
   }
-  const job = await startJob(actor, { kind: "take-in", subject: id, collectionId: delivery.collectionId, title: `Taking in ${delivery.name}` });
-  await announce({ kind: "collection", collection: delivery.collectionId });
-  return { job };
+  await handOut(started.job);
+  await announce({ kind: "collection", collection: started.delivery.collectionId });
+  return { job: started.job };
 }
 
 /** Leaves images out of a delivery, or takes them back, by their place in it. */
@@ -124,7 +123,7 @@ export async function undoDelivery(actor: Actor, id: number): Promise<{ images: 
     await tx.delete(deliveries).where(eq(deliveries.id, id));
     return gone.rowCount ?? 0;
   });
-  if (delivery.archive?.startsWith(settings().home)) await rm(delivery.archive, { force: true });
+  await removeArchive(delivery.archive);
   await removeUnusedBlobs();
   await announce({ kind: "collection", collection: delivery.collectionId });
   return { images };

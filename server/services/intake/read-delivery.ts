@@ -71,6 +71,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
   const report = new Findings();
   const tree = await openArchive(delivery.archive, report);
   const client = await pool().connect();
+  let copy: BulkCopy | null = null;
   try {
     const guesses = await understand(tree, report);
     const best = guesses[0] as (typeof guesses)[number];
@@ -79,7 +80,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     const reading = await best.format.read(tree, {}, report);
     const tally = new Tally(reading.classes.map((info) => info.name));
     await client.query("BEGIN");
-    const copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable"]);
+    copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable"]);
     let ordinal = 0;
     const peek = entries <= peekLimit;
     for await (const item of reading.items) {
@@ -113,6 +114,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     };
     await db().update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
   } catch (error) {
+    await copy?.abort();
     await client.query("ROLLBACK").catch(() => undefined);
     throw error;
   } finally {

@@ -3,6 +3,7 @@ import { Failure } from "@larder/core/model/failure";
 import { isImagePath } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { existsSync } from "node:fs";
+import { rm } from "node:fs/promises";
 import { ZipTree } from "../../files/zip-tree";
 import { settings } from "../../settings";
 
@@ -23,4 +24,11 @@ export async function understand(tree: ZipTree, report: Findings): Promise<Guess
     throw new Failure("no-images", `There is no picture in the archive, among its ${entries.length.toLocaleString("en-US")} ${entries.length === 1 ? "file" : "files"}. Pack the images together with their annotations.`);
   }
   return sniff(tree);
+}
+
+/** Deletes an uploaded archive and the note its upload left beside it; an archive from elsewhere is not ours to delete. */
+export async function removeArchive(archive: string | null): Promise<void> {
+  if (!archive?.startsWith(settings().home)) return;
+  await rm(archive, { force: true });
+  await rm(`${archive}.json`, { force: true });
 }

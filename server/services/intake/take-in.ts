@@ -9,7 +9,6 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { classCode } from "@larder/core/relabel/class-code";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
-import { rm } from "node:fs/promises";
 import { blobs, sha256 } from "../../blobs/store";
 import { db, type Transaction } from "../../db/database";
 import { classes, deliveries, deliveryItems, type StagedObject } from "../../db/schema";
@@ -19,7 +18,7 @@ import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
 import { removeUnusedBlobs } from "../blob-sweep";
-import { openArchive } from "./source";
+import { openArchive, removeArchive } from "./source";
 
 const batchSize = 128;
 export const colourCount = 12;
@@ -119,9 +118,9 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
     tree.close();
   }
   await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId));
-  // Everything of worth in the archive is in the store now; an archive from elsewhere is not ours to delete.
-  if (delivery.archive?.startsWith(settings().home)) {
-    await rm(delivery.archive, { force: true });
+  // Everything of worth in the archive is in the store now.
+  if (delivery.archive) {
+    await removeArchive(delivery.archive);
     await db().update(deliveries).set({ archive: null }).where(eq(deliveries.id, delivery.id));
   }
   await removeUnusedBlobs();
