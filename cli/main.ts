@@ -1,11 +1,15 @@
-import { Command } from "commander";
+import { packageFormats } from "@larder/core/formats/registry";
+import { Failure, sentenceFor } from "@larder/core/model/failure";
+import { Command, CommanderError } from "commander";
 import { bench } from "@larder/bench/run";
 import { shots } from "@larder/e2e/shots";
 import { test } from "./checking/test";
+import { convert } from "./converting/convert";
+import { inspect } from "./converting/inspect";
 import { down, reset, up } from "./running/up";
 
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
-const program = new Command("larder").description("Takes labeled images in, keeps them, and sends out frozen, numbered data sets.").showHelpAfterError();
+const program = new Command("larder").description("Takes labeled images in, keeps them, and sends out frozen, numbered data sets.").showHelpAfterError().exitOverride();
 
 program.command("up").description("starts Larder with its demo data and prints the address").action(() => up(root));
 program.command("down").description("stops what up started").action(down);
@@ -13,10 +17,30 @@ program.command("reset").description("empties Larder, after asking").option("--y
 program.command("test").description("runs every unit, integration and browser test").action(() => test(root));
 program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").action((options: { images: string }) => bench(root, Number(options.images)));
 program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(() => shots(root));
+const several = (value: string, before: string[]) => [...before, value];
+program
+  .command("inspect <source>")
+  .description("says what a labeled image collection on disk holds: a folder, a .zip, or an annotation file beside its images")
+  .option("--from <format>", "read it as this format")
+  .option("--option <key=value>", "an option of the format, may be repeated", several, [])
+  .option("--json", "one JSON object and nothing else")
+  .action(async (source: string, options: { from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await inspect(source, options)));
+program
+  .command("convert <source> <destination>")
+  .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
+  .requiredOption("--to <format>", `one of ${packageFormats.join(", ")}`)
+  .option("--from <format>", "read it as this format")
+  .option("--option <key=value>", "an option of either format, may be repeated", several, [])
+  .option("--json", "one JSON object and nothing else")
+  .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await convert(source, destination, options)));
 
 try {
   await program.parseAsync();
 } catch (error) {
-  console.error(error instanceof Error ? error.message : String(error));
-  process.exitCode = 1;
+  // Wrong usage and sources that cannot be read at all end with 2; commander has said its own word already.
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
+  else {
+    console.error(error instanceof Failure ? error.message : sentenceFor(error).message);
+    process.exitCode = error instanceof Failure ? 2 : 1;
+  }
 }

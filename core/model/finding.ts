@@ -168,7 +168,7 @@ export class Findings {
     const entry = this.byCode.get(code) ?? { count: 0, path, examples: [] };
     entry.count += count;
     if (entry.examples.length < examplesKept) {
-      const example = (detail ? `${path}: ${detail}` : path).slice(0, exampleLength);
+      const example = [path, detail].filter(Boolean).join(": ").slice(0, exampleLength);
       if (example !== "" && !entry.examples.includes(example)) entry.examples.push(example);
     }
     this.byCode.set(code, entry);

@@ -1,6 +1,7 @@
 /** The first half of an intake: reads directory and annotations into staging, and says what was understood. No pixel is touched. */
 import { looksLikeImage } from "@larder/core/imaging/magic";
 import { settle } from "@larder/core/formats/settle";
+import { Tally } from "@larder/core/formats/tally";
 import { Findings } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
@@ -14,35 +15,6 @@ import { openArchive, understand } from "./source";
 
 /** Above this many pictures the sheet does not look into each file; taking in does. */
 const peekLimit = 5000;
-
-class Tally {
-  images = 0;
-  labeled = 0;
-  empty = 0;
-  unlabeled = 0;
-  objects = 0;
-  splits = { train: 0, val: 0, test: 0, none: 0 };
-  private classes = new Map<string, { images: number; objects: number }>();
-
-  constructor(names: readonly string[]) {
-    for (const name of names) this.classes.set(name, { images: 0, objects: 0 });
-  }
-
-  add(item: Item): void {
-    this.images++;
-    this[item.state]++;
-    this.splits[item.split ?? "none"]++;
-    this.objects += item.objects.length;
-    for (const object of item.objects) this.of(object.class).objects++;
-    for (const name of new Set([...item.objects.map((object) => object.class), ...item.classes])) this.of(name).images++;
-  }
-
-  of(name: string): { images: number; objects: number } {
-    const known = this.classes.get(name) ?? { images: 0, objects: 0 };
-    this.classes.set(name, known);
-    return known;
-  }
-}
 
 /** What annotations alone tell of an item: their own size stands in for the file's. */
 function foresee(item: Item, report: Findings): Item {
@@ -78,7 +50,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     const entries = (await tree.entries()).length;
     await progress(0, entries, `Reading ${best.format.title}`);
     const reading = await best.format.read(tree, {}, report);
-    const tally = new Tally(reading.classes.map((info) => info.name));
+    const tally = new Tally(reading.classes);
     await client.query("BEGIN");
     copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable"]);
     let ordinal = 0;

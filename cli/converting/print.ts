@@ -1,0 +1,22 @@
+import type { Finding } from "@larder/core/model/finding";
+
+const colours = { error: "\u001b[31m", warning: "\u001b[33m", info: "\u001b[34m" };
+const plain = "\u001b[0m";
+
+/** A table with numbers at the right. */
+export function printRows(head: readonly string[], rows: readonly (readonly (string | number)[])[]): void {
+  const texts = [head, ...rows].map((row) => row.map((cell) => (typeof cell === "number" ? cell.toLocaleString("en-US") : cell)));
+  const widths = head.map((_, column) => Math.max(...texts.map((row) => row[column]?.length ?? 0)));
+  texts.forEach((row) => console.log(row.map((cell, column) => (column === 0 ? cell.padEnd(widths[column] ?? 0) : cell.padStart(widths[column] ?? 0))).join("  ")));
+  console.log("");
+}
+
+/** Findings, worst first, one line each and its examples under it; coloured on a terminal only. */
+export function printFindings(findings: readonly Finding[]): void {
+  for (const { severity, code, message } of findings) {
+    const [sentence, examples] = message.split(" For example: ");
+    const word = process.stdout.isTTY ? `${colours[severity]}${severity}${plain}` : severity;
+    console.log(`${word}  ${sentence}  [${code}]`);
+    if (examples) console.log(`         ${examples}`);
+  }
+}
