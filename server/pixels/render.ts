@@ -1,5 +1,6 @@
 import { leavesBytes, type ImageTransform } from "@larder/core/imaging/transform";
-import sharp from "sharp";
+import type { Size } from "@larder/core/model/item";
+import sharp, { type Sharp } from "sharp";
 
 /** The kind of file a transform's output is: the source's own where it can be written well, else PNG. */
 export function renderedExtension(source: string, transform: ImageTransform): string {
@@ -7,12 +8,47 @@ export function renderedExtension(source: string, transform: ImageTransform): st
   return source === "jpg" || source === "webp" ? source : "png";
 }
 
+type Raw = { data: Buffer; info: { width: number; height: number; channels: 1 | 2 | 3 | 4 } };
+
+async function rawOf(image: Sharp): Promise<Raw> {
+  const { data, info } = await image.raw().toBuffer({ resolveWithObject: true });
+  return { data, info: { width: info.width, height: info.height, channels: info.channels as Raw["info"]["channels"] } };
+}
+
+/** Pixels repeated around the edge, so that interpolation near it sees no border. */
+const apron = 8;
+
+/**
+ * Enlarges so that a pixel's area maps onto its share of the new one, edge on edge: the library's own enlarging lands half
+ * a pixel to the right and below, which labels would not follow.
+ */
+async function enlarged({ data, info }: Raw, { width, height }: Size): Promise<Sharp> {
+  const scale = { x: width / info.width, y: height / info.height };
+  const wide = await rawOf(sharp(data, { raw: info }).extend({ top: apron, bottom: apron, left: apron, right: apron, extendWith: "copy" }));
+  const left = Math.ceil(apron * scale.x);
+  const top = Math.ceil(apron * scale.y);
+  const shifted = await rawOf(
+    sharp(wide.data, { raw: wide.info }).affine([[scale.x, 0], [0, scale.y]], { interpolator: "bicubic", odx: left - 0.5 + scale.x * (0.5 - apron), ody: top - 0.5 + scale.y * (0.5 - apron) }),
+  );
+  return sharp(shifted.data, { raw: shifted.info }).extract({ left, top, width, height });
+}
+
+/** Resizes to exactly this size: first what shrinks, then what grows. */
+async function resized(image: Sharp, size: Size): Promise<Sharp> {
+  const { data, info } = await rawOf(image);
+  const within = { width: Math.min(size.width, info.width), height: Math.min(size.height, info.height) };
+  const shrunk = sharp(data, { raw: info }).resize(within.width, within.height, { fit: "fill", kernel: "lanczos3" });
+  if (within.width === size.width && within.height === size.height) return shrunk;
+  const grown = await rawOf(await enlarged(await rawOf(shrunk), size));
+  return sharp(grown.data, { raw: grown.info });
+}
+
 /** The image's pixels after a transform, encoded; without any camera flag. A transform that changes nothing gives the bytes back. */
 export async function render(bytes: Uint8Array, transform: ImageTransform, extension: string): Promise<Uint8Array> {
   if (leavesBytes(transform)) return bytes;
   // The camera's flag is settled in a step of its own: resizing must count upright pixels.
   let image = transform.orientation > 1 ? sharp(await sharp(bytes).rotate().png({ compressionLevel: 0 }).toBuffer()) : sharp(bytes);
-  if (transform.resize) image = image.resize(transform.resize.width, transform.resize.height, { fit: "fill", kernel: "lanczos3" });
+  if (transform.resize) image = await resized(image, transform.resize);
   if (transform.flipSideways) image = image.flop();
   const kind = renderedExtension(extension, transform);
   if (kind === "jpg") return image.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();

@@ -1,0 +1,93 @@
+import { Findings } from "@larder/core/model/finding";
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { afterAll, describe, expect, it } from "vitest";
+import { settings } from "../settings";
+import { zipBytes } from "../tests/bakery";
+import { FolderSink, FolderTree } from "./folder-tree";
+import { ZipSink } from "./zip-sink";
+import { ZipTree, type ArchiveLimits } from "./zip-tree";
+
+const folder = mkdtempSync(path.join(tmpdir(), "larder-zip-"));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+async function written(name: string): Promise<string> {
+  const file = path.join(folder, name);
+  const sink = new ZipSink(file);
+  await sink.write("labels/a.txt", "0 0.5 0.5 0.1 0.1\n".repeat(500));
+  await sink.write("labels/empty.txt", "");
+  await sink.write("images/ä b.jpg", new Uint8Array([1, 2, 3]));
+  await sink.write(
+    "big.bin",
+    (async function* () {
+      for (let i = 0; i < 40; i++) yield new Uint8Array(100_000).fill(i);
+    })(),
+  );
+  await sink.finish();
+  return file;
+}
+
+describe("ZipSink", () => {
+  it("writes what another program's reader finds whole", async () => {
+    const file = await written("one.zip");
+    const listed = execFileSync("python3", ["-c", "import sys, zipfile, json; z = zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; print(json.dumps([[i.filename, i.file_size] for i in z.infolist()]))", file], { encoding: "utf8" });
+    expect(JSON.parse(listed)).toEqual([["labels/a.txt", 9000], ["labels/empty.txt", 0], ["images/ä b.jpg", 3], ["big.bin", 4_000_000]]);
+  });
+  it("gives the same bytes for the same content", async () => {
+    expect(Buffer.compare(readFileSync(await written("two.zip")), readFileSync(await written("three.zip")))).toBe(0);
+  });
+  it("says that the disk is full instead of hanging, and leaves nothing", async () => {
+    const sink = new ZipSink("/dev/full");
+    const attempt = (async () => {
+      for (let i = 0; i < 50; i++) await sink.write(`f${i}`, new Uint8Array(1_000_000).fill(i));
+      await sink.finish();
+    })();
+    await expect(attempt).rejects.toMatchObject({ code: "ENOSPC" });
+  });
+});
+
+describe("ZipTree", () => {
+  const open = async (name: string, bytes: Uint8Array, limits: ArchiveLimits = settings().limits) => {
+    const file = path.join(folder, name);
+    writeFileSync(file, bytes);
+    const report = new Findings();
+    return { tree: await ZipTree.open(file, limits, report), report };
+  };
+  it("reads entries as they were, whole and as a stream, and leaves litter out", async () => {
+    const { tree } = await open("plain.zip", await zipBytes({ "a/b.txt": "hello", "__MACOSX/._b.txt": "x", ".DS_Store": "x", "c.bin": new Uint8Array(300_000).fill(9) }));
+    expect(await tree.entries()).toEqual([{ path: "a/b.txt", size: 5 }, { path: "c.bin", size: 300_000 }]);
+    expect(new TextDecoder().decode(await tree.read("a/b.txt"))).toBe("hello");
+    let length = 0;
+    for await (const chunk of tree.stream("c.bin")) length += chunk.length;
+    expect(length).toBe(300_000);
+    await expect(tree.read("nope")).rejects.toThrow(/no nope/);
+    tree.close();
+  });
+  it("refuses an archive that unpacks to more than is allowed", async () => {
+    const bytes = await zipBytes({ a: new Uint8Array(600_000), b: new Uint8Array(600_000) });
+    await expect(open("large.zip", bytes, { archiveBytes: 1_000_000, entryBytes: 1e9, ratio: 1e6 })).rejects.toThrow(/unpacks to more/);
+  });
+  it("notices an entry whose content is not what the directory says", async () => {
+    const bytes = await zipBytes({ "a.txt": "the quick brown fox jumps over the lazy dog, again and again and again" });
+    const damaged = Buffer.from(bytes);
+    damaged.fill(0x55, 45, 60);
+    const { tree } = await open("damaged.zip", damaged);
+    await expect(tree.read("a.txt")).rejects.toThrow();
+    tree.close();
+  });
+});
+
+describe("folders", () => {
+  it("are written and read without leaving them", async () => {
+    const place = path.join(folder, "out");
+    const sink = new FolderSink(place);
+    await sink.write("x/a.txt", "a");
+    await expect(sink.write("x/a.txt", "twice")).rejects.toThrow();
+    await expect(sink.write("../evil.txt", "e")).rejects.toThrow(/leave its folder/);
+    const tree = new FolderTree(place);
+    expect(await tree.entries()).toEqual([{ path: "x/a.txt", size: 1 }]);
+    await expect((async () => tree.read("../one.zip"))()).rejects.toThrow(/leave its folder/);
+  });
+});
