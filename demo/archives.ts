@@ -32,5 +32,5 @@ export async function demoArchives(folder: string, share = 1): Promise<DemoArchi
       await writeArchive(target(delivery), files);
     }
   }
-  return deliveries.map((delivery) => ({ collection: delivery.collection, name: delivery.name, fileName: delivery.fileName, path: target(delivery) }));
+  return deliveries.map((delivery) => ({ collection: delivery.collection, name: delivery.name, fileName: delivery.fileName, waiting: delivery.waiting ?? false, path: target(delivery) }));
 }

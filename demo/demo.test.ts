@@ -43,6 +43,6 @@ describe("the demo's pictures", () => {
     expect(shots.filter(({ scene }) => scene.breads.length === 0).length).toBeGreaterThan(1);
     const pictures = demoDeliveries().map(({ files }) => files.filter(({ path }) => path.endsWith(".jpg")).length);
     expect((pictures[0] ?? 0) + (pictures[1] ?? 0) + (pictures[2] ?? 0)).toBeGreaterThanOrEqual(240);
-    expect(pictures[3]).toBeGreaterThanOrEqual(150);
+    expect(pictures[4]).toBeGreaterThanOrEqual(150);
   });
 });

@@ -124,7 +124,7 @@ export function basketDelivery(firstSeed: number, count: number): DemoFile[] {
   });
 }
 
-export type DemoDelivery = { collection: string; name: string; fileName: string; files: DemoFile[] };
+export type DemoDelivery = { collection: string; name: string; fileName: string; files: DemoFile[]; /** Read but not taken in yet, so that the intake sheet has something to show. */ waiting?: boolean };
 
 /** Everything the demo holds; `share` below 1 makes all of it smaller in proportion. */
 export function demoDeliveries(share = 1): DemoDelivery[] {
@@ -133,6 +133,7 @@ export function demoDeliveries(share = 1): DemoDelivery[] {
     { collection: "Cooling racks", name: "Early shift", fileName: "early-shift.zip", files: cocoDelivery(makeShots("early", 1000, some(104))) },
     { collection: "Cooling racks", name: "Late shift", fileName: "late-shift.zip", files: vocDelivery(makeShots("late", 2000, some(88))) },
     { collection: "Cooling racks", name: "Weekend", fileName: "weekend.zip", files: yoloDelivery(makeShots("weekend", 3000, some(64))) },
+    { collection: "Cooling racks", name: "Holiday stand-in", fileName: "holiday-stand-in.zip", files: vocDelivery(makeShots("holiday", 4000, some(44))), waiting: true },
     { collection: "Proving baskets", name: "October baskets", fileName: "baskets.zip", files: basketDelivery(7000, some(154)) },
   ];
 }

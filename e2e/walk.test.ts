@@ -92,7 +92,7 @@ describe("the whole way", () => {
     await seen(page.getByRole("button", { name: "Take in 23 images" }));
     leftOut = "walk_0001";
     await page.getByRole("button", { name: "Take in 23 images" }).click();
-    await seen(page.getByText("Everything is on the shelf."));
+    await seen(page.getByRole("link", { name: "all 23 images in stock" }));
     await seen(page.getByRole("link", { name: "23 in stock" }));
   });
 

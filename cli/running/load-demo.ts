@@ -48,13 +48,14 @@ export async function loadDemo(home: string, share: number, say: (words: string)
   const ids = new Map<string, number>();
   const uploads = path.join(home, "uploads");
   await mkdir(uploads, { recursive: true });
-  for (const { collection, name, fileName, path: file } of archives) {
+  for (const { collection, name, fileName, waiting, path: file } of archives) {
     const id = ids.get(collection) ?? (await createCollection(localActor, { name: collection })).id;
     ids.set(collection, id);
     const archive = path.join(uploads, `demo-${fileName}`);
     await copyFile(file, archive);
     const delivery = await receiveDelivery(localActor, { collectionId: id, archive, fileName, bytes: (await stat(archive)).size, name });
     await untilDone(delivery.job);
+    if (waiting) continue;
     const { job } = await takeInDelivery(localActor, delivery.id);
     if (job) await untilDone(job);
   }

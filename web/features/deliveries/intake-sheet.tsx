@@ -1,5 +1,6 @@
 "use client";
 import type { Delivery, ItemFilter, PreviewItem } from "@larder/server/services/deliveries";
+import type { StockImage } from "@larder/server/services/stock";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { useState, type ReactNode } from "react";
@@ -159,6 +160,32 @@ function Preview({ delivery, look }: { delivery: Row; look: ClassLook }) {
   );
 }
 
+/** The first of the images that a delivery brought, as they stand in stock now. */
+function Brought({ collection, delivery }: { collection: number; delivery: Row }) {
+  const { data: classes } = useClasses(collection);
+  const { data } = useQuery({ queryKey: ["stock", collection, "brought", delivery.id], queryFn: ({ signal }) => api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?delivery=${delivery.id}&offset=0&limit=16`, { signal }) });
+  const colours = new Map(classes?.map((row) => [row.id, classColour(row.colour)]));
+  return (
+    <section className="min-w-0 p-5">
+      <div className="mb-3 flex items-baseline gap-3">
+        <h2 className="text-[15px]">Images</h2>
+        <Link className="ml-auto text-ink-2 underline hover:text-ink" href={`/c/${collection}/stock?delivery=${delivery.id}`}>
+          all {count(delivery.taken?.images ?? 0, "image")} in stock
+        </Link>
+      </div>
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-1.5">
+        {data?.images.map((image) => (
+          <Link key={image.id} href={`/c/${collection}/stock/${image.id}?delivery=${delivery.id}`} aria-label={image.name} className="relative block aspect-[4/3] overflow-hidden rounded-sm bg-well">
+            <img src={`/api/images/${image.id}/thumbnail`} alt="" className="absolute inset-0 size-full object-cover" />
+            <Shapes cover width={image.width} height={image.height} shapes={image.objects.map((object, key) => ({ key, shape: object.shape, colour: colours.get(object.classId) ?? classColour(0) }))} />
+            {image.state === "labeled" ? null : <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">{image.state}</span>}
+          </Link>
+        ))}
+      </div>
+    </section>
+  );
+}
+
 function FindingList({ delivery }: { delivery: Row }) {
   const findings = delivery.status === "taken" ? delivery.findings : (delivery.sheet?.findings ?? []);
   return (
@@ -299,15 +326,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           <div className="grid grid-cols-[280px_1fr_296px] border-t border-rule bg-sheet [&>*]:border-r [&>*]:border-rule [&>*:last-child]:border-r-0">
             <HowItIsRead delivery={delivery} />
             {delivery.status === "taken" ? (
-              <section className="grid place-items-center p-10 text-center text-ink-2">
-                <p>
-                  Everything is on the shelf.
-                  <br />
-                  <Link className="font-medium text-act underline" href={`/c/${collection}/stock?delivery=${id}`}>
-                    Look at the {count(delivery.taken?.images ?? 0, "image")} it brought
-                  </Link>
-                </p>
-              </section>
+              <Brought collection={collection} delivery={delivery} />
             ) : (
               <Preview delivery={delivery} look={look} />
             )}

@@ -35,7 +35,7 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
       <div className="grid grid-cols-[236px_1fr_196px] items-end">
         <div className="self-start pr-4 pb-2">
           <div className="flex items-center gap-2">
-            <span className="h-[18px] w-[9px] rounded-[2px]" style={{ background: bandColour(shelf.band) }} aria-hidden="true" />
+            <span className="h-[18px] w-[9px] shrink-0 rounded-[2px]" style={{ background: bandColour(shelf.band) }} aria-hidden="true" />
             <Link href={empty ? `/c/${shelf.id}/deliveries` : stock} className="min-w-0 truncate font-title text-[18px] font-semibold tracking-[-0.01em] hover:underline" title={shelf.name}>
               {shelf.name}
             </Link>
