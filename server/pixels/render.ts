@@ -12,7 +12,7 @@ type Raw = { data: Buffer; info: { width: number; height: number; channels: 1 | 
 
 async function rawOf(image: Sharp): Promise<Raw> {
   const { data, info } = await image.raw().toBuffer({ resolveWithObject: true });
-  return { data, info: { width: info.width, height: info.height, channels: info.channels as Raw["info"]["channels"] } };
+  return { data, info: { width: info.width, height: info.height, channels: info.channels } };
 }
 
 /** Pixels repeated around the edge, so that interpolation near it sees no border. */

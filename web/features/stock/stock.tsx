@@ -196,7 +196,11 @@ export function Stock({ collection }: { collection: number }) {
     event.preventDefault();
     const next = Math.min(total - 1, Math.max(0, at + step));
     virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
-    requestAnimationFrame(() => ground.current?.querySelector<HTMLElement>(`[data-index="${next}"]`)?.focus());
+    const cell = () => ground.current?.querySelector<HTMLElement>(`[data-index="${next}"]`);
+    // A cell that is drawn already takes the focus at once, so that quick presses do not run into each other.
+    const drawn = cell();
+    if (drawn) drawn.focus({ preventScroll: true });
+    else requestAnimationFrame(() => cell()?.focus());
   };
 
   if (error) return <Trouble error={error} again={() => void refetch()} />;
