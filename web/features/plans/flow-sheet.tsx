@@ -101,26 +101,41 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
   const [saving, setSaving] = useState(false);
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const past = useRef<Plan[]>([]);
+  // Edits are counted, so that what the server sends never overwrites one it has not heard of; saves go one after the other.
+  const edits = useRef({ made: 0, saved: 0 });
+  const saves = useRef<Promise<void>>(Promise.resolve());
   useEffect(() => {
-    if (row && !timer.current) setPlan(row.body);
+    if (row && edits.current.made === edits.current.saved) setPlan(row.body);
   }, [row]);
 
-  const save = async (next: Plan) => {
+  const save = (next: Plan, edit: number) => {
+    timer.current = null;
     setSaving(true);
-    try {
-      const saved = await api<Wire<PlanRow>>(`/api/plans/${id}`, { method: "PATCH", body: { body: next } });
-      client.setQueryData(["plan", id], saved);
-    } catch (problem) {
-      toast.error((problem as Error).message);
-    } finally {
-      setSaving(false);
-      timer.current = null;
-    }
+    saves.current = saves.current.then(async () => {
+      try {
+        const saved = await api<Wire<PlanRow>>(`/api/plans/${id}`, { method: "PATCH", body: { body: next } });
+        edits.current.saved = edit;
+        if (edit === edits.current.made) client.setQueryData(["plan", id], saved);
+      } catch (problem) {
+        toast.error((problem as Error).message);
+      } finally {
+        setSaving(false);
+      }
+    });
+    return saves.current;
   };
   const put = (next: Plan) => {
+    const edit = ++edits.current.made;
     setPlan(next);
     if (timer.current) clearTimeout(timer.current);
-    timer.current = setTimeout(() => void save(next), 350);
+    timer.current = setTimeout(() => void save(next, edit), 350);
+  };
+  /** Waits until every edit is saved: what comes next must build on them. */
+  const settleEdits = async () => {
+    if (timer.current && plan) {
+      clearTimeout(timer.current);
+      await save(plan, edits.current.made);
+    } else await saves.current;
   };
   const change = (next: Plan) => {
     if (plan) past.current.push(plan);
@@ -171,8 +186,8 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
               builds <b className="font-semibold text-ink">{number(images)}</b> images
             </span>
           ) : null}
-          <Button onClick={() => setDialog("yaml")}>YAML</Button>
-          <Button look="go" disabled={!flow || blocked} onClick={() => setDialog("build")}>
+          <Button onClick={() => void settleEdits().then(() => setDialog("yaml"))}>YAML</Button>
+          <Button look="go" disabled={!flow || blocked} onClick={() => void settleEdits().then(() => setDialog("build"))}>
             Build v{flow?.nextVersion ?? ""}
           </Button>
         </div>
