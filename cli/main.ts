@@ -5,6 +5,7 @@ import { bench } from "@larder/bench/run";
 import { shots } from "@larder/e2e/shots";
 import { test } from "./checking/test";
 import { convert } from "./converting/convert";
+import { formatHelp } from "./converting/format-help";
 import { inspect } from "./converting/inspect";
 import { down, reset, up } from "./running/up";
 
@@ -20,22 +21,35 @@ program.command("shots").description("takes the PNGs in docs/screenshots from th
 const several = (value: string, before: string[]) => [...before, value];
 program
   .command("inspect <source>")
-  .description("says what a labeled image collection on disk holds: a folder, a .zip, or an annotation file beside its images")
+  .description("says what a labeled image collection on disk holds: a folder, a .zip, a .tar, or an annotation file beside its images")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
   .action(async (source: string, options: { from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await inspect(source, options)));
-program
+const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
   .requiredOption("--to <format>", `one of ${packageFormats.join(", ")}`)
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of either format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
+  .helpOption(false)
+  .option("-h, --help [format]", "this help, or what a format carries and which options it takes")
+  .addHelpText("after", "\nFor a format's options: larder convert --help FORMAT")
   .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await convert(source, destination, options)));
 
+/** `convert --help [FORMAT]` needs neither source nor destination, which the parser would ask for first. */
+function helpAsked(words: readonly string[]): boolean {
+  const at = words.findIndex((word) => word === "--help" || word === "-h");
+  if (words[0] !== "convert" || at < 0) return false;
+  const format = words[at + 1];
+  if (format !== undefined && !format.startsWith("-")) console.log(formatHelp(format));
+  else convertCommand.outputHelp();
+  return true;
+}
+
 try {
-  await program.parseAsync();
+  if (!helpAsked(process.argv.slice(2))) await program.parseAsync();
 } catch (error) {
   // Wrong usage and sources that cannot be read at all end with 2; commander has said its own word already.
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;

@@ -1,3 +1,4 @@
+import { sortOptions } from "@larder/core/formats/options";
 import { Tally, type ClassCount } from "@larder/core/formats/tally";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { carriesLabels } from "@larder/core/model/item";
@@ -5,7 +6,8 @@ import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { openSource } from "@larder/server/files/open-source";
 import { settings } from "@larder/server/settings";
 import { printFindings, printRows } from "./print";
-import { chooseFormat, parseOptions, settledItems } from "./settled-items";
+import { progressBar, type Progress } from "./progress";
+import { chooseFormat, settledItems } from "./settled-items";
 
 export type Inspection = {
   format: string;
@@ -18,29 +20,32 @@ export type Inspection = {
 };
 
 /** Reads a source whole and says what it holds. Throws a Failure where it cannot be read at all. */
-export async function inspectSource(source: string, from: string | undefined, options: readonly string[]): Promise<Inspection> {
+export async function inspectSource(source: string, from: string | undefined, options: readonly string[], progress?: Progress): Promise<Inspection> {
   const report = new Findings();
   const { limits } = settings();
   const { tree, close } = await openSource(source, limits, report);
   try {
     const format = await chooseFormat(tree, from, report);
-    const reading = await format.read(tree, parseOptions(options), report);
+    const reading = await format.read(tree, sortOptions(options, format).reading, report);
     const tally = new Tally(reading.classes);
     let labeledImages = 0;
+    progress?.total((await tree.entries()).length);
     for await (const { item } of settledItems(tree, reading, limits.pixels, report)) {
       tally.add(item);
+      progress?.step();
       if (carriesLabels(item)) labeledImages++;
     }
     for (const [a, b] of lookAlikes(tally.classes().map(({ name }) => name))) report.add("class-similar", "", `"${a}" and "${b}"`);
     return { format: format.name, images: tally.images, labeledImages, objects: tally.objects, classes: tally.classes(), splits: { ...tally.splits }, findings: report.list() };
   } finally {
+    progress?.end();
     close();
   }
 }
 
 /** `larder inspect`: prints and returns the exit status. */
 export async function inspect(source: string, { from, option, json }: { from?: string; option: string[]; json?: boolean }): Promise<number> {
-  const inspection = await inspectSource(source, from, option);
+  const inspection = await inspectSource(source, from, option, json ? undefined : progressBar("Reading"));
   if (json) console.log(JSON.stringify(inspection, null, 2));
   else {
     const { format, images, labeledImages, objects, classes, splits, findings } = inspection;

@@ -1,4 +1,5 @@
-import type { Format, Options, Reading } from "@larder/core/formats/format";
+import type { Format, Reading } from "@larder/core/formats/format";
+import { openPicture } from "@larder/core/formats/open-picture";
 import { settle, type ImageFacts } from "@larder/core/formats/settle";
 import { formatNamed } from "@larder/core/formats/registry";
 import { sniff } from "@larder/core/formats/sniff";
@@ -11,44 +12,44 @@ import { probe } from "@larder/server/pixels/probe";
 /** The format asked for, or the one that fits best; other readings that fit nearly as well become a finding. */
 export async function chooseFormat(tree: FileTree, from: string | undefined, report: Findings): Promise<Format> {
   if (from) return formatNamed(from);
-  const guesses = await sniff(tree);
-  const [best, second] = guesses;
+  const [best, ...others] = await sniff(tree);
   if (!best) throw new Failure("nothing-readable", "Nothing in it can be read.");
-  if (second && second.score >= 0.5) report.add("format-ambiguous", "", `read as ${best.format.name} (${best.reason}); --from ${second.format.name} reads it otherwise`);
+  for (const other of others) {
+    if (other.score >= 0.5) report.add("format-ambiguous", "", `read as ${best.format.name} (${best.reason}); --from ${other.format.name} reads it otherwise (${other.reason})`);
+  }
   return best.format;
 }
 
-/** An item settled on its file's real size; `facts` is null where the file is missing or cannot be decoded. */
-export type Settled = { item: Item; facts: ImageFacts | null };
+/** An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or cannot be decoded. */
+export type Settled = { item: Item; facts: ImageFacts | null; bytes: Uint8Array | null };
 
 /** Every item of a reading, settled; findings go to `report`. */
 export async function* settledItems(tree: FileTree, reading: Reading, maxPixels: number, report: Findings): AsyncIterable<Settled> {
   for await (const item of reading.items) {
     if (!item.present) {
-      yield { item: item.declared && item.units === "pixels" ? settle(item, { ...item.declared, orientation: 1 }, report) : item, facts: null };
+      yield { item: item.declared ? settle(item, { ...item.declared, orientation: 1 }, report) : item, facts: null, bytes: null };
       continue;
     }
     let facts: ImageFacts;
+    let bytes: Uint8Array;
     try {
-      const { extension: _, ...found } = await probe(await tree.read(item.path), maxPixels);
+      bytes = await openPicture(tree, item);
+    } catch (error) {
+      // A file may be gone between being listed and being read; any other trouble ends the run.
+      if ((error as { code?: string }).code !== "ENOENT") throw error;
+      report.add("image-missing", item.path, "it was there when reading began, and is gone");
+      yield { item: { ...item, present: false }, facts: null, bytes: null };
+      continue;
+    }
+    try {
+      const { extension: _, ...found } = await probe(bytes, maxPixels);
       facts = found;
     } catch (error) {
       if (!(error instanceof Failure)) throw error;
       report.add("image-unreadable", item.path, error.message);
-      yield { item, facts: null };
+      yield { item, facts: null, bytes: null };
       continue;
     }
-    yield { item: settle(item, facts, report), facts };
+    yield { item: settle(item, facts, report), facts, bytes };
   }
-}
-
-/** `KEY=VALUE` words as options; throws where one is no pair. */
-export function parseOptions(words: readonly string[]): Options {
-  return Object.fromEntries(
-    words.map((word) => {
-      const at = word.indexOf("=");
-      if (at < 1) throw new Failure("usage", `--option takes KEY=VALUE, not "${word}".`);
-      return [word.slice(0, at), word.slice(at + 1)];
-    }),
-  );
 }

@@ -6,7 +6,7 @@ import { MemoryTree } from "../tests/memory-tree";
 import { outgoing, picture, readAll, roundTrip } from "../tests/reading";
 import { classFolders } from "./class-folders/index";
 import { coco } from "./coco/index";
-import { announceLosses } from "./loss";
+import { fitItem } from "./fit";
 import { settle } from "./settle";
 import { sniff } from "./sniff";
 import { yolo } from "./yolo/index";
@@ -72,15 +72,19 @@ describe("findings", () => {
   });
 });
 
-describe("announceLosses", () => {
-  it("is computed from what a format declares", () => {
-    const item = outgoing("a.jpg", null, [{ class: "roll", attributes: { bake: "pale" }, shape: { kind: "polygon", parts: [[[0, 0, 9, 0, 9, 9], [1, 1, 2, 1, 2, 2]]] } }, { class: "roll", shape: { kind: "keypoints", points: [] } }], undefined, { captions: ["x"], classes: ["y"] });
-    const codes = (carries: typeof coco.carries) => {
+describe("fitItem", () => {
+  it("announces from what a format declares, and brings shapes down the ladder", () => {
+    const item = outgoing("a.jpg", null, [{ class: "roll", attributes: { bake: "pale" }, shape: { kind: "polygon", parts: [[[0, 0, 9, 0, 9, 9], [5, 1, 8, 1, 8, 4]]] } }, { class: "roll", shape: { kind: "keypoints", points: [{ x: 5, y: 6, v: 2 }, { x: 8, y: 16, v: 1 }] } }], undefined, { captions: ["x"], classes: ["y"] });
+    const fitted = (format: typeof coco) => {
       const report = new Findings();
-      announceLosses(item, carries, report);
-      return report.list().map(({ code }) => code).sort();
+      const kept = fitItem(item, format, {}, report);
+      return { kept, codes: report.list().map(({ code }) => code).sort() };
     };
-    expect(codes(yolo.carries)).toEqual(["loss-attributes", "loss-caption", "loss-image-class", "loss-keypoints", "loss-mask", "loss-split"]);
-    expect(codes(coco.carries)).toEqual(["loss-image-class"]);
+    const asYolo = fitted(yolo);
+    expect(asYolo.codes).toEqual(["loss-attributes", "loss-caption", "loss-image-class", "loss-keypoints", "loss-mask", "loss-split"]);
+    expect(asYolo.kept).toMatchObject({ split: "train", classes: [], captions: [], objects: [{ class: "roll", shape: { kind: "box", x: 0, y: 0, width: 9, height: 9 } }, { class: "roll", shape: { kind: "box", x: 5, y: 6, width: 3, height: 10 } }] });
+    const asCoco = fitted(coco);
+    expect(asCoco.codes).toEqual(["loss-image-class"]);
+    expect(asCoco.kept?.objects.map(({ shape }) => shape.kind)).toEqual(["mask", "keypoints"]);
   });
 });

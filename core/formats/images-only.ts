@@ -7,7 +7,9 @@ import type { Format } from "./format";
 export const imagesOnly: Format = {
   name: "images-only",
   title: "Pictures without annotations",
-  carries: { shapes: [], holes: false, attributes: false, captions: false, imageClasses: false, noSplit: true },
+  carries: { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: false },
+  rounding: { pixels: 0, relative: 0 },
+  loosePictures: true,
   options: [],
   async recognise(entries) {
     const some = entries.some((entry) => isImagePath(entry.path));

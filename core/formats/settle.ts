@@ -1,11 +1,26 @@
 /** Settling: what a reader said meets what the file is. Shapes become pixels of the upright image, clipped and whole. */
+import { minimumAreaBox, rotatedBoxFromCorners } from "../geometry/minimum-area-box";
 import { clipShape, isDegenerate, reachesOutside } from "../geometry/shape";
 import { scaleShape } from "../geometry/transform";
 import type { Findings } from "../model/finding";
+import type { Shape } from "../model/shape";
 import { carriesLabels, type Item, type LabeledObject, type Size } from "../model/item";
 
 /** What a file turned out to be: its upright size and the camera's rotation flag (EXIF orientation, 1…8). */
 export type ImageFacts = Size & { orientation: number };
+
+/** How far, in pixels, written corners may be off a rectangle before the least box around them is taken. */
+const cornerTolerance = 1;
+
+function asRotatedBox(shape: Extract<Shape, { kind: "polygon" }>, report: Findings, path: string): Shape {
+  const corners = shape.parts[0]?.[0] ?? [];
+  if (corners.some((value) => !Number.isFinite(value))) return shape;
+  const box = rotatedBoxFromCorners(corners, cornerTolerance);
+  if (box) return box;
+  const around = minimumAreaBox(corners);
+  if (around && around.width > 0 && around.height > 0) report.add("format-ambiguous", path, "four corners that are no rectangle; the least rotated box around them is taken, --from yolo-seg keeps them");
+  return around ?? shape;
+}
 
 /**
  * The item with its labels in pixels of the image whose facts are given. Shapes past the edge are clipped, shapes
@@ -20,7 +35,8 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
   const objects: LabeledObject[] = [];
   const seen = new Set<string>();
   for (const object of item.objects) {
-    const shape = item.units === "relative" ? scaleShape(object.shape, width, height) : object.shape;
+    const scaled = item.units === "relative" ? scaleShape(object.shape, width, height) : object.shape;
+    const shape = item.quadrilaterals && scaled.kind === "polygon" ? asRotatedBox(scaled, report, item.path) : scaled;
     if (isDegenerate(shape)) {
       report.add("shape-degenerate", item.path, object.class);
       continue;
@@ -36,7 +52,8 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
     seen.add(key);
     objects.push({ ...object, shape: clipped });
   }
-  const settled: Item = { ...item, units: "pixels", declared: { width, height }, objects };
+  const { quadrilaterals: _, ...rest } = item;
+  const settled: Item = { ...rest, units: "pixels", declared: { width, height }, objects };
   // An image whose every object had to be dropped was never said to hold nothing.
   settled.state = carriesLabels(settled) ? "labeled" : item.state === "labeled" ? "unlabeled" : item.state;
   if (settled.state === "unlabeled") report.add("image-unlabeled", item.path);

@@ -6,10 +6,20 @@ export interface FileTree {
   entries(): Promise<FileEntry[]>;
   read(path: string): Promise<Uint8Array>;
   stream(path: string): AsyncIterable<Uint8Array>;
+  /** Bytes `start` to `end` (exclusive, cut at the file's end). */
+  readRange(path: string, start: number, end: number): Promise<Uint8Array>;
+}
+
+/** A file in the making that others are written beside; it gets its name when it is whole. */
+export interface Spool {
+  readonly size: number;
+  append(bytes: Uint8Array): Promise<void>;
+  commit(path: string): Promise<void>;
 }
 
 export interface FileSink {
   write(path: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void>;
+  spool(): Promise<Spool>;
 }
 
 const imageExtensions = new Set(["jpg", "jpeg", "png", "webp", "bmp", "tif", "tiff", "gif", "avif", "jfif"]);
@@ -40,6 +50,28 @@ export function folderOf(path: string): string {
 export function withoutExtension(path: string): string {
   const extension = extensionOf(path);
   return extension === "" ? path : path.slice(0, -extension.length - 1);
+}
+
+/** The base name up to its first dot, as sample files are grouped; a leading dot belongs to the name. */
+export function uptoFirstDot(path: string): string {
+  const folder = folderOf(path);
+  const base = baseName(path);
+  const dot = base.indexOf(".", 1);
+  return (folder === "" ? "" : `${folder}/`) + (dot < 0 ? base : base.slice(0, dot));
+}
+
+/** A file's whole content as text: UTF-8, or Latin-1 where it is not valid UTF-8; a byte order mark is taken off. */
+export async function readText(files: FileTree, path: string): Promise<string> {
+  return textOf(await files.read(path));
+}
+
+/** Bytes as text, as readText takes them. */
+export function textOf(bytes: Uint8Array): string {
+  try {
+    return new TextDecoder("utf-8", { fatal: true }).decode(bytes);
+  } catch {
+    return new TextDecoder("latin1").decode(bytes);
+  }
 }
 
 /** Litter that operating systems leave in archives. */

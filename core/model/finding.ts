@@ -104,8 +104,8 @@ export const findingSentences = {
   },
   "loss-polygon": {
     severity: "warning",
-    one: "1 outline becomes a box.",
-    many: (n) => `${n} outlines become boxes.`,
+    one: "1 outline becomes a box around it.",
+    many: (n) => `${n} outlines become boxes around them.`,
   },
   "loss-mask": {
     severity: "warning",
@@ -124,8 +124,8 @@ export const findingSentences = {
   },
   "loss-attributes": {
     severity: "warning",
-    one: "1 object loses its attributes.",
-    many: (n) => `${n} objects lose their attributes.`,
+    one: "1 object loses attributes or flags.",
+    many: (n) => `${n} objects lose attributes or flags.`,
   },
   "loss-caption": {
     severity: "warning",
@@ -141,6 +141,11 @@ export const findingSentences = {
     severity: "warning",
     one: "1 object cannot be carried at all.",
     many: (n) => `${n} objects cannot be carried at all.`,
+  },
+  "loss-state": {
+    severity: "warning",
+    one: "1 image that holds nothing cannot be told from an unlabeled one.",
+    many: (n) => `${n} images that hold nothing cannot be told from unlabeled ones.`,
   },
   "loss-split": {
     severity: "warning",

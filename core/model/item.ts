@@ -30,6 +30,13 @@ export type Size = { width: number; height: number };
 /** A class as a source lists it. Keypoint names make left–right pairs known to mirroring. */
 export type ClassInfo = { name: string; keypoints?: string[]; skeleton?: [number, number][] };
 
+/** Where in a container file (a tar, a record file, a table) an image's own bytes lie: byte ranges `[offset, length]` in turn, or a row. */
+export const insideSchema = z.union([
+  z.object({ file: z.string(), pieces: z.array(z.tuple([z.number().int().nonnegative(), z.number().int().nonnegative()])).min(1) }),
+  z.object({ file: z.string(), row: z.number().int().nonnegative() }),
+]);
+export type Inside = z.infer<typeof insideSchema>;
+
 /**
  * What a reader yields and a writer takes. `units` is "relative" while coordinates are shares of the
  * image's size (settling turns them into pixels); `declared` is the size the annotation claims.
@@ -37,9 +44,12 @@ export type ClassInfo = { name: string; keypoints?: string[]; skeleton?: [number
 export type Item = {
   path: string;
   present: boolean;
+  inside?: Inside;
   split: Split | null;
   state: LabelState;
   units: "pixels" | "relative";
+  /** Polygons of four corners stand for rotated boxes; settling makes them so once they are in pixels. */
+  quadrilaterals?: "rotated-box";
   declared?: Size;
   objects: LabeledObject[];
   classes: string[];
@@ -61,6 +71,10 @@ export function blankItem(path: string): Item {
     fields: {},
   };
 }
+
+/** What an object can have said about it beside class, shape and attributes. */
+export const objectFlags = ["crowd", "occluded", "truncated", "difficult", "confidence"] as const;
+export type ObjectFlag = (typeof objectFlags)[number];
 
 /** True where the item carries an object, an image-level class, a caption or a field. */
 export function carriesLabels(item: Pick<Item, "objects" | "classes" | "captions" | "fields">): boolean {

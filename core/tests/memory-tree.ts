@@ -1,4 +1,4 @@
-import type { FileEntry, FileSink, FileTree } from "../model/file-tree";
+import type { FileEntry, FileSink, FileTree, Spool } from "../model/file-tree";
 
 /** Files in memory, for tests: reads in small chunks so that boundaries fall everywhere. */
 export class MemoryTree implements FileTree, FileSink {
@@ -23,6 +23,21 @@ export class MemoryTree implements FileTree, FileSink {
   async *stream(path: string): AsyncIterable<Uint8Array> {
     const bytes = await this.read(path);
     for (let at = 0; at < bytes.length; at += this.chunk) yield bytes.subarray(at, at + this.chunk);
+  }
+
+  async readRange(path: string, start: number, end: number): Promise<Uint8Array> {
+    return (await this.read(path)).slice(start, end);
+  }
+
+  spool(): Promise<Spool> {
+    const chunks: Uint8Array[] = [];
+    return Promise.resolve({
+      get size() {
+        return chunks.reduce((sum, chunk) => sum + chunk.length, 0);
+      },
+      append: (bytes) => Promise.resolve(void chunks.push(bytes.slice())),
+      commit: (path) => this.write(path, Buffer.concat(chunks)),
+    });
   }
 
   async write(path: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {

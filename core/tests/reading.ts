@@ -1,5 +1,6 @@
 import type { Format, Options, OutgoingItem } from "../formats/format";
 import { settle } from "../formats/settle";
+import { verifyPackage, writePackage } from "../formats/write-package";
 import type { FileTree } from "../model/file-tree";
 import { Findings } from "../model/finding";
 import { blankItem, type ClassInfo, type Item, type LabeledObject, type Split } from "../model/item";
@@ -22,16 +23,18 @@ export function outgoing(path: string, split: Split | null, objects: LabeledObje
 }
 
 /** Writes items and reads them back, settled on their sizes. */
-export async function roundTrip(format: Format, classes: ClassInfo[], items: OutgoingItem[]): Promise<{ tree: MemoryTree; back: Item[]; classes: string[]; codes: Record<string, number> }> {
+export async function roundTrip(format: Format, classes: ClassInfo[], items: OutgoingItem[], options: Options = {}): Promise<{ losses: Record<string, number>; tree: MemoryTree; back: Item[]; classes: string[]; codes: Record<string, number> }> {
   const tree = new MemoryTree({}, 4096);
   const stream = (async function* () {
     yield* items;
   })();
-  await format.write?.({ title: "Test", classes, notes: [], items: stream }, tree, {}, new Findings());
-  const { classes: names, items: read, report, codes } = await readAll(format, tree);
+  const lost = new Findings();
+  const written = await writePackage(format, { title: "Test", classes, notes: [], items: stream }, tree, options, lost);
+  await verifyPackage(format, tree, written, options);
+  const { classes: names, items: read, report, codes } = await readAll(format, tree, format.readsBackWith?.(options) ?? {});
   const back = [...read.values()].map((item) => {
     const own = items.find((candidate) => candidate.path.split("/").pop() === item.path.split("/").pop()) ?? (items[0]);
     return settle(item, { ...(own as OutgoingItem).size, orientation: 1 }, report);
   });
-  return { tree, back, classes: names, codes };
+  return { losses: Object.fromEntries(lost.list().map(({ code, count }) => [code, count])), tree, back, classes: names, codes };
 }

@@ -1,30 +1,60 @@
 import { Failure } from "@larder/core/model/failure";
-import type { FileTree } from "@larder/core/model/file-tree";
+import { baseName, extensionOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { stat } from "node:fs/promises";
 import path from "node:path";
 import { FolderTree } from "./folder-tree";
+import { TarTree } from "./tar-tree";
 import { ZipTree, type ArchiveLimits } from "./zip-tree";
 
-export type OpenSource = { tree: FileTree; close: () => void };
+/** `onDisk` tells where a file of the tree lies by itself; null where it lies inside an archive. */
+export type OpenSource = { tree: FileTree; onDisk: (path: string) => string | null; close: () => void };
 
-/** Opens a folder, a zip, or an annotation file whose images lie beside it. Throws a Failure where there is nothing to open. */
+const annotation = /\.(json|xml|txt|csv|tsv|ya?ml|jsonl|ndjson|lst|rec|idx|parquet|tar|pbtxt|names|tfrecords?|tfrec|record)(-\d{5}-of-\d{5})?$/i;
+/** Lists of classes that an annotation file needs beside it. */
+const companion = /^(classes\.txt|labels\.txt|obj\.names|.*\.names|class-descriptions[^/]*\.csv|.*\.pbtxt|classes\.csv|objects\.csv)$/i;
+
+/** Of the annotations beside a named file only that one counts, and lists of classes; a data.yaml speaks for the labels around it. */
+function named(beside: FolderTree, own: string): FileTree {
+  const speaksForAll = ["yaml", "yml"].includes(extensionOf(own));
+  const counts = ({ path: other }: FileEntry) => other === own || speaksForAll || !annotation.test(other) || companion.test(baseName(other)) || (extensionOf(own) === "rec" && other === own.replace(/\.rec$/i, ".lst")) || (extensionOf(own) === "lst" && other === own.replace(/\.lst$/i, ".rec"));
+  return {
+    entries: async () => (await beside.entries()).filter(counts),
+    read: (file) => beside.read(file),
+    stream: (file) => beside.stream(file),
+    readRange: (file, start, end) => beside.readRange(file, start, end),
+  };
+}
+
+/** The files of a tar, with the class list that lies beside it where it has none. */
+async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree> {
+  const own = await tar.entries();
+  const list = own.some(({ path: file }) => baseName(file) === "classes.txt") ? undefined : (await beside.entries()).find(({ path: file }) => file === "classes.txt");
+  if (!list) return tar;
+  const from = (file: string): FileTree => (file === list.path ? beside : tar);
+  return {
+    entries: () => Promise.resolve([...own, list]),
+    read: (file) => from(file).read(file),
+    stream: (file) => from(file).stream(file),
+    readRange: (file, start, end) => from(file).readRange(file, start, end),
+  };
+}
+
+/** Opens a folder, a zip, a tar, or an annotation file whose images lie beside it. Throws a Failure where there is nothing to open. */
 export async function openSource(source: string, limits: ArchiveLimits, report: Findings): Promise<OpenSource> {
   const found = await stat(source).catch(() => null);
   if (!found) throw new Failure("source-missing", `There is no file or folder ${source}.`);
-  if (found.isDirectory()) return { tree: new FolderTree(source), close: () => undefined };
+  const close = () => undefined;
+  if (found.isDirectory()) {
+    const folder = new FolderTree(source);
+    return { tree: folder, onDisk: (file) => folder.onDisk(file), close };
+  }
+  if (!found.isFile()) throw new Failure("source-missing", `${source} is neither a file nor a folder.`);
   if (/\.zip$/i.test(source)) {
     const zip = await ZipTree.open(source, limits, report);
-    return { tree: zip, close: () => zip.close() };
+    return { tree: zip, onDisk: () => null, close: () => zip.close() };
   }
-  const own = path.basename(source);
   const beside = new FolderTree(path.dirname(path.resolve(source)));
-  const annotation = /\.(json|xml|txt|csv|ya?ml|jsonl)$/i;
-  // Of the annotations beside it only the one that was named counts.
-  const tree: FileTree = {
-    entries: async () => (await beside.entries()).filter(({ path: other }) => other === own || !annotation.test(other)),
-    read: (file) => beside.read(file),
-    stream: (file) => beside.stream(file),
-  };
-  return { tree, close: () => undefined };
+  if (/\.tar$/i.test(source)) return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };
+  return { tree: named(beside, path.basename(source)), onDisk: (file) => beside.onDisk(file), close };
 }

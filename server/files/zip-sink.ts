@@ -1,10 +1,12 @@
-import type { FileSink } from "@larder/core/model/file-tree";
-import { isImagePath } from "@larder/core/model/file-tree";
-import { createWriteStream } from "node:fs";
-import { rm } from "node:fs/promises";
+import { isImagePath, type FileSink, type Spool } from "@larder/core/model/file-tree";
+import { randomUUID } from "node:crypto";
+import { createReadStream, createWriteStream } from "node:fs";
+import { mkdir, rm } from "node:fs/promises";
+import path from "node:path";
 import { Readable } from "node:stream";
 import { finished, pipeline } from "node:stream/promises";
 import yazl from "yazl";
+import { DiskSpool } from "./folder-tree";
 
 /** One moment for every entry, so that the same content gives the same archive. */
 const entryTime = new Date("2000-01-01T00:00:00Z");
@@ -21,19 +23,32 @@ export class ZipSink implements FileSink {
     });
   }
 
-  async write(path: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
+  async write(name: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
     if (this.failure) throw this.failure;
     const whole = typeof content === "string" ? Buffer.from(content) : content instanceof Uint8Array ? content : null;
     const readable = whole ? Readable.from(whole.length > 0 ? [whole] : []) : Readable.from(content as AsyncIterable<Uint8Array>);
-    this.zip.addReadStream(readable, path, { mtime: entryTime, compress: !isImagePath(path), forceDosTimestamp: true, ...(whole ? { size: whole.length } : {}) });
+    this.zip.addReadStream(readable, name, { mtime: entryTime, compress: !isImagePath(name), forceDosTimestamp: true, ...(whole ? { size: whole.length } : {}) });
     // Waiting until the entry is consumed keeps memory at one entry; a failed disk ends the wait too.
     await Promise.race([finished(readable), this.written]);
     if (this.failure) throw this.failure;
   }
 
+  private get spools(): string {
+    return `${this.file}.spools`;
+  }
+
+  async spool(): Promise<Spool> {
+    await mkdir(this.spools, { recursive: true });
+    return new DiskSpool(path.join(this.spools, randomUUID()), async (spooled, name) => {
+      await this.write(name, createReadStream(spooled, { highWaterMark: 1 << 20 }) as AsyncIterable<Uint8Array>);
+      await rm(spooled);
+    });
+  }
+
   async finish(): Promise<void> {
     this.zip.end();
     await this.written;
+    await rm(this.spools, { recursive: true, force: true });
     if (this.failure) throw this.failure;
   }
 
@@ -41,5 +56,6 @@ export class ZipSink implements FileSink {
     (this.zip.outputStream as Readable).destroy();
     await this.written;
     await rm(this.file, { force: true });
+    await rm(this.spools, { recursive: true, force: true });
   }
 }

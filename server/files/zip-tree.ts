@@ -2,6 +2,13 @@
 import { Failure } from "@larder/core/model/failure";
 import { isLitter, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
+import { createWriteStream } from "node:fs";
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { readFileRange } from "./folder-tree";
 import { openPromise, type Entry, type ZipFile } from "./yauzl-promises";
 
 export type ArchiveLimits = { archiveBytes: number; entryBytes: number; ratio: number };
@@ -26,6 +33,9 @@ function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
 }
 
 export class ZipTree implements FileTree {
+  private readonly unpacked = new Map<string, Promise<string>>();
+  private scratch: Promise<string> | null = null;
+
   private constructor(
     private readonly zip: ZipFile,
     private readonly byPath: Map<string, Entry>,
@@ -81,7 +91,25 @@ export class ZipTree implements FileTree {
     return chunks.length === 1 && chunks[0] ? chunks[0] : Buffer.concat(chunks);
   }
 
+  /** Ranges come from a copy of the entry outside the archive: inside it may be compressed. The copy goes when the tree is closed. */
+  async readRange(path: string, start: number, end: number): Promise<Uint8Array> {
+    let unpacked = this.unpacked.get(path);
+    if (!unpacked) {
+      unpacked = this.unpack(path);
+      this.unpacked.set(path, unpacked);
+    }
+    return readFileRange(await unpacked, start, end);
+  }
+
+  private async unpack(path: string): Promise<string> {
+    this.scratch ??= mkdtemp(join(tmpdir(), "larder-unpacked-"));
+    const file = join(await this.scratch, String(this.unpacked.size));
+    await pipeline(Readable.from(this.stream(path)), createWriteStream(file));
+    return file;
+  }
+
   close(): void {
     this.zip.close();
+    void this.scratch?.then((folder) => rm(folder, { recursive: true, force: true })).catch(() => undefined);
   }
 }

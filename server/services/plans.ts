@@ -3,9 +3,9 @@ import { Failure } from "@larder/core/model/failure";
 import { runFlow, type Band, type PlanStep } from "@larder/core/plans/flow";
 import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
 import { leavesBytes, moveObjects, outputSize, sampleTransform, type ImageTransform } from "@larder/core/imaging/transform";
-import { announceLosses } from "@larder/core/formats/loss";
+import { fitItem } from "@larder/core/formats/fit";
 import { Findings, type Finding } from "@larder/core/model/finding";
-import type { LabeledObject, Split } from "@larder/core/model/item";
+import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
 import { renamed } from "@larder/core/relabel/mapping";
 import { and, asc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
@@ -99,12 +99,17 @@ export async function planFlow(_actor: Actor, collectionId: number, body: Plan):
 export async function foreseenLosses(_actor: Actor, collectionId: number, body: Plan): Promise<{ format: string; findings: Finding[] }[]> {
   const { rows } = await stockRows(collectionId);
   const { assigned } = runFlow(rows, body);
-  const reports = body.pack.formats.map((name) => ({ format: formatNamed(name), report: new Findings() }));
+  const objects = rows.reduce((sum, row) => sum + (assigned.has(row.key) ? [...row.objects.values()].reduce((own, count) => own + count, 0) : 0), 0);
+  const reports = body.pack.formats.map((name) => {
+    const format = formatNamed(name);
+    return { format, options: format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {}, report: new Findings() };
+  });
   for await (const image of labeledImages(collectionId)) {
     const split = assigned.get(image.sha256);
     if (!split) continue;
     const relabeled = relabeledLabels(image, body);
-    for (const { format, report } of reports) announceLosses({ path: image.name, split, ...relabeled, captions: image.captions, fields: image.fields }, format.carries, report);
+    const item = { ...blankItem(image.name), split, state: image.state, ...relabeled, captions: image.captions, fields: image.fields, size: { width: image.width, height: image.height } };
+    for (const { format, options, report } of reports) fitItem(item, format, options, report);
   }
   return reports.map(({ format, report }) => ({ format: format.name, findings: report.list() }));
 }

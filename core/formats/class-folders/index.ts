@@ -3,7 +3,7 @@ import { folderOf, isImagePath } from "../../model/file-tree";
 import { blankItem, type Item } from "../../model/item";
 import { splitFromName } from "../../model/split-name";
 import type { Format } from "../format";
-import { writeClassFolders } from "./write";
+import { folderNames, oneClass, writeClassFolders } from "./write";
 
 const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 
@@ -11,7 +11,7 @@ const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 function sharedFolders(paths: readonly string[]): number {
   const first = paths[0]?.split("/").slice(0, -1) ?? [];
   let depth = 0;
-  while (depth < first.length && paths.every((path) => path.split("/")[depth] === first[depth] && path.split("/").length > depth + 1)) depth++;
+  while (depth < first.length && splitFromName(first[depth] ?? "") === null && paths.every((path) => path.split("/")[depth] === first[depth] && path.split("/").length > depth + 1)) depth++;
   return depth;
 }
 
@@ -34,16 +34,21 @@ function skipDepth(paths: readonly string[]): number {
 export const classFolders: Format = {
   name: "class-folders",
   title: "Folders named by class",
-  carries: { shapes: [], holes: false, attributes: false, captions: false, imageClasses: true, noSplit: true },
+  carries: { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "many", noSplit: true, empty: false },
+  rounding: { pixels: 0, relative: 0 },
+  loosePictures: true,
   options: [
     {
       name: "multi",
-      type: "each | first",
+      values: ["each", "first"],
       default: "each",
       describes: "whether an image with several classes is written into each of their folders, or into the first",
       example: "multi=first",
+      when: "writing",
     },
   ],
+  classNames: folderNames,
+  refit: oneClass,
   write: writeClassFolders,
   async recognise(entries) {
     const paths = entries.map((entry) => entry.path).filter(isImagePath);

@@ -1,27 +1,39 @@
-import type { FileSink } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
-import type { Options, Outgoing, Totals } from "../format";
+import type { ClassInfo } from "../../model/item";
+import type { Options, Outgoing, PackageSink, SizedItem } from "../format";
 import { UniqueNames } from "../unique-names";
 
-/** Writes `<split>/<class>/<image>`. Object labels become the image's class where they all agree; else the image is left out. */
-export async function writeClassFolders(outgoing: Outgoing, sink: FileSink, options: Options, report: Findings): Promise<Totals> {
+/** Class names as folders: no slash, no name that means a place. */
+export function folderNames(classes: readonly ClassInfo[]): ClassInfo[] {
+  const taken = new Set<string>();
+  return classes.map((info) => {
+    const plain = info.name.replaceAll(/[/\\\u0000]/g, "_").replace(/^\.{0,2}$/, "_");
+    let name = plain;
+    for (let n = 2; taken.has(name); n++) name = `${plain}_${n}`;
+    taken.add(name);
+    return { ...info, name };
+  });
+}
+
+/** Objects become the image's class where they all agree; an image whose objects do not is left out. */
+export function oneClass(item: SizedItem, options: Options, report: Findings, original: SizedItem): SizedItem | null {
+  if (item.classes.length <= 1) return item;
+  if (original.classes.length === 0) {
+    report.add("loss-object", item.path, `holds ${item.classes.join(", ")}; the image is left out`);
+    return null;
+  }
+  report.add("loss-image-class", item.path, `has ${item.classes.length} classes`);
+  return options["multi"] === "first" ? { ...item, classes: item.classes.slice(0, 1) } : item;
+}
+
+/** Writes `<split>/<class>/<image>`; an image with several classes stands in each of their folders. */
+export async function writeClassFolders(outgoing: Outgoing, sink: PackageSink): Promise<void> {
   const names = new UniqueNames();
-  let images = 0;
   for await (const item of outgoing.items) {
-    const fromObjects = [...new Set(item.objects.map((object) => object.class))];
-    if (item.classes.length === 0 && fromObjects.length > 1) {
-      report.add("loss-object", item.path, `holds ${fromObjects.join(", ")}; the image is left out`);
-      continue;
-    }
-    const classes = item.classes.length > 0 ? item.classes : fromObjects;
-    const folders = classes.length === 0 ? ["unlabeled"] : options["multi"] === "first" ? classes.slice(0, 1) : classes;
-    if (classes.length > 1) report.add("loss-image-class", item.path, `has ${classes.length} classes`);
-    for (const folder of folders) {
-      const inside = `${item.split ? `${item.split}/` : ""}${folder.replaceAll("/", "_")}`;
-      await sink.write(`${inside}/${names.claim(inside, item.path)}`, await item.open());
-      images++;
+    for (const name of item.classes.length > 0 ? item.classes : [null]) {
+      const folder = `${item.split ? `${item.split}/` : ""}${name ?? "unlabeled"}`;
+      await sink.picture(`${folder}/${names.claim(folder, item.path)}`, item, { ...item, classes: name === null ? [] : [name] });
     }
   }
   await sink.write("README.txt", [outgoing.title, "", "One folder a class, in one folder a split; the folder's name is the image's class.", ...outgoing.notes, ""].join("\n"));
-  return { images, objects: 0 };
 }

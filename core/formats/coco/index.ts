@@ -1,4 +1,5 @@
 import { extensionOf } from "../../model/file-tree";
+import { cornersOption } from "../fit";
 import type { Format } from "../format";
 import { looksLikeCoco, readCoco } from "./read";
 import { writeCoco } from "./write";
@@ -8,20 +9,28 @@ export const coco: Format = {
   title: "COCO JSON",
   carries: {
     shapes: ["box", "polygon", "mask", "keypoints"],
-    holes: true,
+    parts: "kept",
+    holes: "mask",
+    flags: ["crowd", "occluded", "truncated", "difficult", "confidence"],
     attributes: true,
-    captions: true,
-    imageClasses: false,
+    captions: "many",
+    fields: false,
+    imageClasses: "none",
     noSplit: true,
+    empty: true,
   },
+  rounding: { pixels: 0, relative: 0 },
+  loosePictures: true,
   options: [
     {
       name: "unannotated",
-      type: "empty | unlabeled",
+      values: ["empty", "unlabeled"],
       default: "empty",
       describes: "what an image is that the file lists but that no annotation refers to",
       example: "unannotated=unlabeled",
+      when: "reading",
     },
+    cornersOption,
   ],
   async recognise(entries, peek) {
     const candidates = entries.filter((entry) => extensionOf(entry.path) === "json").slice(0, 20);

@@ -1,22 +1,18 @@
-import { polygonToMask } from "../../geometry/rasterise";
 import { encodeCounts } from "../../geometry/run-length";
 import { shapeArea, shapeBounds } from "../../geometry/shape";
-import type { FileSink } from "../../model/file-tree";
-import type { ClassInfo, LabeledObject, Size, Split } from "../../model/item";
-import type { Outgoing, Options, Totals } from "../format";
+import type { ClassInfo, LabeledObject, Split } from "../../model/item";
+import type { Outgoing, PackageSink } from "../format";
 import { UniqueNames } from "../unique-names";
 
 type SplitIndex = { images: string[]; annotations: string[]; captions: string[] };
 
-function segmentationOf(object: LabeledObject, size: Size): unknown {
-  const { shape } = object;
+/** What the JSON says of a region: polygons as flat rings, masks as compressed run-length; nothing for other shapes. */
+export function segmentationOf({ shape }: LabeledObject): unknown {
   if (shape.kind === "mask") return { size: [shape.height, shape.width], counts: encodeCounts(shape.counts) };
-  if (shape.kind !== "polygon") return [];
-  if (shape.parts.every((part) => part.length === 1)) return shape.parts.map((part) => part[0]);
-  return { size: [size.height, size.width], counts: encodeCounts(polygonToMask(shape.parts, size.width, size.height)) };
+  return shape.kind === "polygon" ? shape.parts.map((part) => part[0]) : [];
 }
 
-function annotationOf(object: LabeledObject, id: number, imageId: number, categoryId: number, size: Size): string | null {
+function annotationOf(object: LabeledObject, id: number, imageId: number, categoryId: number): string | null {
   const box = shapeBounds(object.shape);
   if (!box) return null;
   const keypoints = object.shape.kind === "keypoints" ? object.shape.points : null;
@@ -26,7 +22,7 @@ function annotationOf(object: LabeledObject, id: number, imageId: number, catego
     category_id: categoryId,
     bbox: [box.x, box.y, box.width, box.height],
     area: shapeArea(object.shape),
-    segmentation: segmentationOf(object, size),
+    segmentation: segmentationOf(object),
     iscrowd: object.crowd ? 1 : 0,
     ...(keypoints ? { keypoints: keypoints.flatMap((p) => [p.x, p.y, p.v]), num_keypoints: keypoints.filter((p) => p.v > 0).length } : {}),
     ...(object.attributes ? { attributes: object.attributes } : {}),
@@ -61,28 +57,26 @@ async function* jsonFile(title: string, index: SplitIndex, annotations: string[]
 }
 
 /** Writes `annotations/instances_<split>.json` (and `captions_<split>.json`) with images in `images/<split>/`; images without a split go to `images/` and `instances.json`. */
-export async function writeCoco(outgoing: Outgoing, sink: FileSink, _options: Options): Promise<Totals> {
+export async function writeCoco(outgoing: Outgoing, sink: PackageSink): Promise<void> {
   const names = new UniqueNames();
   const categoryIds = new Map(outgoing.classes.map((info, position) => [info.name, position + 1]));
   const splits = new Map<Split | "", SplitIndex>();
   let imageId = 0;
   let annotationId = 0;
-  let objects = 0;
   for await (const item of outgoing.items) {
     imageId++;
     const split = item.split ?? "";
     const fileName = names.claim(split, item.path);
-    await sink.write(`images/${split ? `${split}/` : ""}${fileName}`, await item.open());
+    await sink.picture(`images/${split ? `${split}/` : ""}${fileName}`, item);
     const index = splits.get(split) ?? { images: [], annotations: [], captions: [] };
     splits.set(split, index);
     // An unlabeled image goes along without being listed, so that reading tells it from an empty one.
     if (item.state === "unlabeled") continue;
     index.images.push(JSON.stringify({ id: imageId, width: item.size.width, height: item.size.height, file_name: fileName }));
     for (const object of item.objects) {
-      const line = annotationOf(object, annotationId + 1, imageId, categoryIds.get(object.class) ?? 0, item.size);
+      const line = annotationOf(object, annotationId + 1, imageId, categoryIds.get(object.class) ?? 0);
       if (!line) continue;
       annotationId++;
-      objects++;
       index.annotations.push(line);
     }
     for (const caption of item.captions) index.captions.push(JSON.stringify({ id: ++annotationId, image_id: imageId, caption }));
@@ -94,7 +88,6 @@ export async function writeCoco(outgoing: Outgoing, sink: FileSink, _options: Op
     if (index.captions.length > 0) await sink.write(`annotations/captions${suffix}.json`, jsonFile(outgoing.title, index, index.captions, null));
   }
   await sink.write("README.txt", readme(outgoing, [...splits.keys()]));
-  return { images: imageId, objects };
 }
 
 function readme(outgoing: Outgoing, splits: string[]): string {

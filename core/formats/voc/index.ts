@@ -1,18 +1,31 @@
 import { extensionOf } from "../../model/file-tree";
 import type { Format } from "../format";
 import { readVoc } from "./read";
+import { writeVoc } from "./write";
 
 export const voc: Format = {
   name: "voc",
   title: "VOC XML",
-  carries: { shapes: ["box"], holes: false, attributes: false, captions: false, imageClasses: false, noSplit: true },
+  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: ["occluded", "truncated", "difficult"], attributes: ["pose"], captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: true },
+  rounding: { pixels: 0.5, relative: 0 },
+  readsBackWith: (options) => ({ origin: options["write-origin"] ?? "one" }),
+  loosePictures: true,
   options: [
     {
       name: "origin",
-      type: "one | zero",
+      values: ["one", "zero"],
       default: "decided from the boxes",
       describes: "whether pixels count from 1 with inclusive edges, as published, or from 0 with exclusive ones",
       example: "origin=zero",
+      when: "reading",
+    },
+    {
+      name: "write-origin",
+      values: ["one", "zero"],
+      default: "one",
+      describes: "the same for what is written; where only the target is voc, plain origin is enough",
+      example: "write-origin=zero",
+      when: "writing",
     },
   ],
   async recognise(entries, peek) {
@@ -23,4 +36,5 @@ export const voc: Format = {
     return { score: 0, reason: sheets.length > 0 ? "its XML files hold no <annotation>" : "no XML file" };
   },
   read: readVoc,
+  write: writeVoc,
 };

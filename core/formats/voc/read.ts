@@ -1,7 +1,7 @@
 /** One XML an image. Whether pixels count from 1 or 0 is decided for a whole source at once; see docs/formats.md. */
 import { XMLParser } from "fast-xml-parser";
 import { z } from "zod";
-import { baseName, extensionOf, withoutExtension, type FileTree } from "../../model/file-tree";
+import { baseName, extensionOf, readText, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type ClassInfo, type Item } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
@@ -18,6 +18,7 @@ const objectSchema = z.object({
   difficult: flag,
   truncated: flag,
   occluded: flag,
+  pose: z.coerce.string().optional().catch(undefined),
 });
 const documentSchema = z.object({
   annotation: z.object({
@@ -56,7 +57,7 @@ export function decideOrigin(boxes: Iterable<{ xmin: number; ymin: number; xmax:
 
 export async function readVoc(files: FileTree, options: Options, report: Findings): Promise<Reading> {
   const entries = await files.entries();
-  const index = new ImageIndex(entries);
+  const index = new ImageIndex(entries.filter(({ path }) => !/(^|\/)Segmentation(Class|Object)\//.test(path)));
   const sheets: Sheet[] = [];
   for (const { path } of entries.filter((entry) => extensionOf(entry.path) === "xml")) {
     const sheet = await parseSheet(files, path, report);
@@ -75,45 +76,52 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
     byStem.set(stem, [...(byStem.get(stem) ?? []), path]);
   }
   const sheetOf = new Map<string, Sheet>();
+  const absent: Sheet[] = [];
   for (const sheet of sheets) {
     const stem = withoutExtension(baseName(sheet.path));
     const own = byStem.get(stem) ?? [];
     const beside = own.find((path) => withoutExtension(path) === withoutExtension(sheet.path));
     const match = beside ?? (own.length === 1 ? own[0] : undefined) ?? named(index, sheet, own);
     if (match) sheetOf.set(match, sheet);
-    else report.add("image-missing", sheet.path, own.length > 1 ? `several pictures fit: ${own.slice(0, 3).join(", ")}` : `no picture called ${stem}`);
+    else absent.push(sheet);
+    if (!match) report.add("image-missing", sheet.path, own.length > 1 ? `several pictures fit: ${own.slice(0, 3).join(", ")}` : `no picture called ${stem}`);
     for (const object of sheet.objects) {
       const name = objectSchema.safeParse(object).data?.name;
       if (name && !classes.some((info) => info.name === name)) classes.push({ name });
     }
   }
 
-  async function* items(): AsyncIterable<Item> {
-    for (const path of index.paths) {
-      const item = blankItem(path);
-      item.split = setSplits.get(withoutExtension(baseName(path))) ?? splitFromPath(path);
-      const sheet = sheetOf.get(path);
-      if (sheet) {
-        item.state = "empty";
-        if (sheet.size && sheet.size.width > 0 && sheet.size.height > 0) item.declared = sheet.size;
-        for (const raw of sheet.objects) {
-          const parsed = objectSchema.safeParse(raw);
-          item.state = "labeled";
-          if (!parsed.success || parsed.data.name === "") {
-            report.add("shape-degenerate", sheet.path, "an object without a name or a box of numbers");
-            continue;
-          }
-          const { name, bndbox, difficult, truncated, occluded } = parsed.data;
-          item.objects.push({
-            class: name,
-            shape: { kind: "box", x: bndbox.xmin - origin, y: bndbox.ymin - origin, width: bndbox.xmax - bndbox.xmin + origin, height: bndbox.ymax - bndbox.ymin + origin },
-            ...(difficult ? { difficult } : {}),
-            ...(truncated ? { truncated } : {}),
-            ...(occluded ? { occluded } : {}),
-          });
-        }
+  function itemOf(path: string, sheet: Sheet | undefined): Item {
+    const item = blankItem(path);
+    item.split = setSplits.get(withoutExtension(baseName(path))) ?? splitFromPath(path);
+    if (!sheet) return item;
+    item.state = "empty";
+    if (sheet.size && sheet.size.width > 0 && sheet.size.height > 0) item.declared = sheet.size;
+    for (const raw of sheet.objects) {
+      const parsed = objectSchema.safeParse(raw);
+      item.state = "labeled";
+      if (!parsed.success || parsed.data.name === "") {
+        report.add("shape-degenerate", sheet.path, "an object without a name or a box of numbers");
+        continue;
       }
-      yield item;
+      const { name, bndbox, difficult, truncated, occluded, pose } = parsed.data;
+      item.objects.push({
+        class: name,
+        shape: { kind: "box", x: bndbox.xmin - origin, y: bndbox.ymin - origin, width: bndbox.xmax - bndbox.xmin + origin, height: bndbox.ymax - bndbox.ymin + origin },
+        ...(difficult ? { difficult } : {}),
+        ...(truncated ? { truncated } : {}),
+        ...(occluded ? { occluded } : {}),
+        ...(pose && !/^(unspecified|unknown)$/i.test(pose.trim()) ? { attributes: { pose: pose.trim() } } : {}),
+      });
+    }
+    return item;
+  }
+
+  async function* items(): AsyncIterable<Item> {
+    for (const path of index.paths) yield itemOf(path, sheetOf.get(path));
+    for (const sheet of absent) {
+      const named = sheet.filename?.trim() || `${withoutExtension(baseName(sheet.path))}.jpg`;
+      yield { ...itemOf(named.replaceAll("\\", "/"), sheet), present: false };
     }
   }
   return { classes, items: items() };
@@ -130,7 +138,7 @@ async function readImageSets(files: FileTree, paths: string[]): Promise<Map<stri
     if (!/(^|\/)ImageSets\/Main\/[^/]+\.txt$/i.test(path)) continue;
     const split = splitFromFileName(withoutExtension(baseName(path)));
     if (!split || baseName(path).includes("_") || baseName(path).toLowerCase() === "trainval.txt") continue;
-    for (const line of new TextDecoder().decode(await files.read(path)).split(/\r?\n/)) if (line.trim() !== "") splits.set(line.trim(), split);
+    for (const line of (await readText(files, path)).split(/\r?\n/)) if (line.trim() !== "") splits.set(line.trim(), split);
   }
   return splits;
 }

@@ -1,9 +1,10 @@
 /** Class names and split folders as data.yaml, classes.txt, obj.names or *.names give them. */
 import { parse } from "yaml";
 import { z } from "zod";
-import { baseName, extensionOf, folderOf, type FileEntry, type FileTree } from "../../model/file-tree";
+import { baseName, extensionOf, folderOf, readText, type FileEntry, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import type { Split } from "../../model/item";
+import type { KeypointShape } from "./lines";
 
 const folders = z.union([z.string(), z.array(z.string())]).optional().catch(undefined);
 const descriptionSchema = z.object({
@@ -13,9 +14,11 @@ const descriptionSchema = z.object({
   val: folders,
   valid: folders,
   test: folders,
+  kpt_shape: z.tuple([z.number().int().positive().max(1000), z.union([z.literal(2), z.literal(3)])]).optional().catch(undefined),
+  kpt_names: z.record(z.string(), z.array(z.coerce.string())).optional().catch(undefined),
 });
 
-export type Description = { names: string[] | null; splitFolders: { split: Split; folder: string }[]; listings: { split: Split; path: string }[] };
+export type Description = { names: string[] | null; keypoints: KeypointShape | null; keypointNames: Record<string, string[]> | null; splitFolders: { split: Split; folder: string }[]; listings: { split: Split; path: string }[] };
 
 function namesOf(names: string[] | Record<string, string>): string[] {
   if (Array.isArray(names)) return names;
@@ -36,8 +39,8 @@ export function isDataYaml(path: string): boolean {
 
 /** Reads the class list and the split folders of a source; `names` is null where there is no list. */
 export async function readDescription(files: FileTree, entries: readonly FileEntry[], report: Findings): Promise<Description> {
-  const description: Description = { names: null, splitFolders: [], listings: [] };
-  const text = async (path: string) => new TextDecoder().decode(await files.read(path)).replace(/^\uFEFF/, "");
+  const description: Description = { names: null, keypoints: null, keypointNames: null, splitFolders: [], listings: [] };
+  const text = (path: string) => readText(files, path);
   for (const { path } of entries.filter((entry) => isDataYaml(entry.path))) {
     let parsed: z.infer<typeof descriptionSchema>;
     try {
@@ -47,6 +50,8 @@ export async function readDescription(files: FileTree, entries: readonly FileEnt
       continue;
     }
     if (parsed.names && !description.names) description.names = namesOf(parsed.names);
+    if (parsed.kpt_shape) description.keypoints = { points: parsed.kpt_shape[0], dimensions: parsed.kpt_shape[1] };
+    if (parsed.kpt_names) description.keypointNames = parsed.kpt_names;
     for (const [split, value] of [["train", parsed.train], ["val", parsed.val ?? parsed.valid], ["test", parsed.test]] as const) {
       for (const entry of value === undefined ? [] : [value].flat()) {
         const clean = entry.replaceAll("\\", "/").replace(/^(\.{0,2}\/)+/, "");

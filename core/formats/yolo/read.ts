@@ -1,12 +1,12 @@
 /** One .txt an image, numbers relative to the image's size: boxes and segments. The traps are listed in docs/formats.md. */
-import { extensionOf, baseName, folderOf, withoutExtension, type FileTree } from "../../model/file-tree";
+import { extensionOf, baseName, folderOf, readText, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
-import type { Shape } from "../../model/shape";
 import { splitFromPath } from "../../model/split-name";
-import type { Options, Reading } from "../format";
+import type { Reading } from "../format";
 import { ImageIndex } from "../image-index";
 import { isClassList, readDescription } from "./class-list";
+import { guessKeypointShape, numbersOf, parseLine, type Dialect, type KeypointShape } from "./lines";
 
 /** The label file of an image: `…/labels/…/a.txt` for `…/images/…/a.jpg` (the last `images`), else beside it. */
 export function labelPathsFor(image: string): string[] {
@@ -18,22 +18,8 @@ export function labelPathsFor(image: string): string[] {
   return [`${parts.join("/")}.txt`, beside];
 }
 
-/** One line's class number and shape in relative coordinates; null where it is not a box or a segment. */
-export function parseLine(line: string): { classNumber: number; shape: Shape; confidence?: number } | null {
-  const numbers = line.trim().split(/\s+/).map(Number);
-  const [classNumber, ...rest] = numbers;
-  if (classNumber === undefined || !Number.isInteger(classNumber) || classNumber < 0) return null;
-  if (rest.length === 4 || rest.length === 5) {
-    const [cx, cy, width, height, confidence] = rest as [number, number, number, number, number?];
-    const shape: Shape = { kind: "box", x: cx - width / 2, y: cy - height / 2, width, height };
-    return { classNumber, shape, ...(confidence !== undefined ? { confidence } : {}) };
-  }
-  if (rest.length >= 6 && rest.length % 2 === 0) return { classNumber, shape: { kind: "polygon", parts: [[rest]] } };
-  return null;
-}
-
 /** Reads images, their label files and the class list. Shapes stay relative until settling knows the size. */
-export async function readYolo(files: FileTree, _options: Options, report: Findings): Promise<Reading> {
+export async function readYolo(files: FileTree, dialect: Dialect, report: Findings): Promise<Reading> {
   const entries = await files.entries();
   const index = new ImageIndex(entries);
   const description = await readDescription(files, entries, report);
@@ -54,6 +40,7 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
 
   // Without a class list the names depend on the highest number used, so labels are scanned once before.
   const names = description.names ?? (await madeUpNames(files, labelOf.values()));
+  const keypoints = dialect === "yolo-pose" ? (description.keypoints ?? (await guessedKeypoints(files, labelOf.values()))) : null;
   if (!description.names && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
 
   const splitOf = (path: string): Split | null => {
@@ -68,6 +55,7 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
       const item = blankItem(path);
       item.split = splitOf(path);
       item.units = "relative";
+      if (dialect === "yolo-obb") item.quadrilaterals = "rotated-box";
       const labels = labelOf.get(path);
       if (labels) {
         const { objects, lines } = await readLabels(labels);
@@ -79,13 +67,13 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
   }
 
   async function readLabels(path: string): Promise<{ objects: LabeledObject[]; lines: number }> {
-    const text = new TextDecoder().decode(await files.read(path)).replace(/^\uFEFF/, "");
+    const text = await readText(files, path);
     const objects: LabeledObject[] = [];
     let lines = 0;
     for (const line of text.split(/\r?\n/)) {
       if (line.trim() === "") continue;
       lines++;
-      const parsed = parseLine(line);
+      const parsed = parseLine(line, dialect, keypoints);
       if (!parsed) {
         report.add("shape-degenerate", path, line.slice(0, 60));
         continue;
@@ -99,15 +87,26 @@ export async function readYolo(files: FileTree, _options: Options, report: Findi
     }
     return { objects, lines };
   }
-  return { classes: names.map((name) => ({ name })), items: items() };
+  const pointNames = (number: number) => description.keypointNames?.[number] ?? Array.from({ length: keypoints?.points ?? 0 }, (_, n) => `point_${n + 1}`);
+  return { classes: names.map((name, number) => (keypoints ? { name, keypoints: pointNames(number) } : { name })), items: items() };
+}
+
+/** Without `kpt_shape` the columns of the first label files tell. */
+async function guessedKeypoints(files: FileTree, labels: Iterable<string>): Promise<KeypointShape | null> {
+  const lines: number[][] = [];
+  for (const path of labels) {
+    lines.push(...(await readText(files, path)).split(/\r?\n/).flatMap((line) => [numbersOf(line) ?? []]).filter((numbers) => numbers.length > 5));
+    if (lines.length >= 100) break;
+  }
+  return guessKeypointShape(lines);
 }
 
 async function madeUpNames(files: FileTree, labels: Iterable<string>): Promise<string[]> {
   let highest = -1;
   for (const path of labels) {
-    for (const line of new TextDecoder().decode(await files.read(path)).split(/\r?\n/)) {
-      const parsed = line.trim() === "" ? null : parseLine(line);
-      if (parsed && parsed.classNumber < 100_000) highest = Math.max(highest, parsed.classNumber);
+    for (const line of (await readText(files, path)).split(/\r?\n/)) {
+      const [number] = numbersOf(line) ?? [];
+      if (number !== undefined && number < 100_000) highest = Math.max(highest, number);
     }
   }
   return Array.from({ length: highest + 1 }, (_, number) => `class_${number}`);
@@ -118,7 +117,7 @@ async function listedSplits(files: FileTree, paths: string[], listings: { split:
   for (const { split, path } of listings) {
     const actual = paths.find((candidate) => candidate === path || candidate.endsWith(`/${path}`));
     if (!actual) continue;
-    for (const line of new TextDecoder().decode(await files.read(actual)).split(/\r?\n/)) {
+    for (const line of (await readText(files, actual)).split(/\r?\n/)) {
       const match = line.trim() === "" ? null : index.find(line.trim(), actual);
       if (match && "path" in match) splits.set(match.path, split);
     }

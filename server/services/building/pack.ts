@@ -1,7 +1,7 @@
 /** Writes a frozen version in one format, reads it back, and keeps it under its hash. */
-import type { Outgoing, OutgoingItem } from "@larder/core/formats/format";
+import type { Format, Options, Outgoing, OutgoingItem } from "@larder/core/formats/format";
 import { formatNamed } from "@larder/core/formats/registry";
-import { announceLosses } from "@larder/core/formats/loss";
+import { verifyPackage, writePackage } from "@larder/core/formats/write-package";
 import { leavesBytes } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
@@ -11,16 +11,18 @@ import { rm } from "node:fs/promises";
 import { createInterface } from "node:readline";
 import { blobs, hashFile } from "../../blobs/store";
 import { db } from "../../db/database";
-import { collections, packages, versions } from "../../db/schema";
+import { collections, packages, versions, type VersionNumbers } from "../../db/schema";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/run";
-import { settings } from "../../settings";
 import { manifestLines, renderKey } from "./build-version";
 
-type Counted = { images: number; objects: number };
+/** Options that follow from what the version holds. */
+export function packOptions(format: Format, numbers: VersionNumbers | null): Options {
+  return format.surveyed?.({ objects: numbers?.objects ?? 0, imageClasses: 0 }, {}) ?? {};
+}
 
-async function outgoing(digest: string, title: string, notes: string[], onItem: (item: OutgoingItem) => Promise<void>): Promise<Outgoing> {
+async function outgoing(digest: string, title: string, notes: string[], onItem: () => Promise<void>): Promise<Outgoing> {
   const store = blobs();
   let classes: Outgoing["classes"] = [];
   const head = createInterface({ input: store.stream(digest) });
@@ -45,30 +47,11 @@ async function outgoing(digest: string, title: string, notes: string[], onItem: 
         fields: line.fields,
         open: () => (leavesBytes(line.transform) ? store.read(line.source) : store.readDerived("renders", renderKey(line))),
       };
-      await onItem(item);
+      await onItem();
       yield item;
     }
   }
   return { title, classes, notes, items: items() };
-}
-
-async function readBack(file: string, format: string): Promise<Counted> {
-  const report = new Findings();
-  const { limits } = settings();
-  const tree = await ZipTree.open(file, { ...limits, archiveBytes: Infinity }, report);
-  try {
-    const reading = await formatNamed(format).read(tree, {}, report);
-    const counted: Counted = { images: 0, objects: 0 };
-    for await (const item of reading.items) {
-      counted.images++;
-      counted.objects += item.objects.length;
-    }
-    const errors = report.list().filter((finding) => finding.severity === "error");
-    if (errors[0]) throw new Failure("package-differs", `What was written does not read back: ${errors[0].message}`);
-    return counted;
-  } finally {
-    tree.close();
-  }
 }
 
 async function packVersion({ job, progress }: JobContext): Promise<void> {
@@ -84,17 +67,19 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
   const file = `${await blobs().scratch()}.zip`;
   const sink = new ZipSink(file);
   try {
-    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`], async (item) => {
-      announceLosses(item, format.carries, losses);
+    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`], async () => {
       done++;
       if (done % 5 === 0) await progress(done, total + 1, "Packing");
     });
-    const totals = await format.write(data, sink, {}, losses);
+    const options = packOptions(format, version.numbers);
+    const written = await writePackage(format, data, sink, options, losses);
     await sink.finish();
     await progress(total, total + 1, "Reading it back");
-    const back = await readBack(file, pack.format);
-    if (back.images !== totals.images || back.objects !== totals.objects) {
-      throw new Failure("package-differs", `What was written does not read back the same: ${totals.images} images and ${totals.objects} objects went in, ${back.images} and ${back.objects} came back.`);
+    const back = await ZipTree.open(file, { archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity }, new Findings());
+    try {
+      await verifyPackage(format, back, written, options);
+    } finally {
+      back.close();
     }
     const { sha256, bytes } = await hashFile(file);
     await blobs().putFile(sha256, file);

@@ -1,0 +1,190 @@
+/** The annotations of one COCO file, kept small until all of its lists are read: they may come in any order. */
+import { decodeCounts, runsBounds } from "../../geometry/run-length";
+import type { ClassInfo, LabeledObject } from "../../model/item";
+import type { Keypoint, Part, Shape } from "../../model/shape";
+import { Column } from "../columns";
+
+type Annotation = Record<string, unknown>;
+type Id = string | number;
+
+/** What the rows of most files hold; anything else is kept as it was parsed. */
+const plainKeys = new Set(["id", "image_id", "category_id", "bbox", "area", "segmentation", "iscrowd"]);
+
+const noBox = 0;
+const goodBox = 1;
+
+/** Ids as small numbers, in the order they were first seen. `1` and `"1"` are one id. */
+class Ids {
+  private readonly numbers = new Map<string | number, number>();
+  readonly names: string[] = [];
+  of(id: Id): number {
+    // Text that is a plain number is the number; looking numbers up as they are spares a text for every row.
+    const key = typeof id === "string" && /^(0|-?[1-9]\d{0,14})$/.test(id) ? Number(id) : id;
+    const known = this.numbers.get(key);
+    if (known !== undefined) return known;
+    this.numbers.set(key, this.names.length);
+    this.names.push(String(id));
+    return this.names.length - 1;
+  }
+}
+
+function isId(value: unknown): value is Id {
+  return typeof value === "string" || typeof value === "number";
+}
+
+function numbers(value: unknown): number[] | null {
+  return Array.isArray(value) && value.every((entry) => typeof entry === "number") ? value : null;
+}
+
+export type PlacedAnnotation = { caption: string } | { category: string; object: ((info: ClassInfo) => LabeledObject | null) };
+
+export class AnnotationStore {
+  readonly images = new Ids();
+  private readonly categories = new Ids();
+  private readonly image = Column.integers();
+  private readonly category = Column.integers();
+  private readonly boxes = Column.doubles();
+  private readonly boxState = Column.integers();
+  /** Where the row's rings start in `points`; rows without any start where the next one does. */
+  private readonly ringsAt = Column.integers();
+  private readonly points = Column.doubles();
+  private readonly unusual = new Map<number, Annotation>();
+  private byImage: { starts: Uint32Array; rows: Uint32Array } | null = null;
+
+  get length(): number {
+    return this.image.length;
+  }
+
+  /** Takes an element of `annotations`; false where it is no object or names no image. */
+  add(element: unknown): boolean {
+    if (typeof element !== "object" || element === null) return false;
+    const annotation = element as Annotation;
+    const imageId = annotation["image_id"];
+    if (!isId(imageId)) return false;
+    const row = this.image.length;
+    this.image.push(this.images.of(imageId));
+    const categoryId = annotation["category_id"];
+    this.category.push(this.categories.of(isId(categoryId) ? categoryId : "none"));
+    const box = numbers(annotation["bbox"]);
+    const good = box?.length === 4 && (box[2] as number) > 0 && (box[3] as number) > 0;
+    this.boxState.push(good ? goodBox : noBox);
+    for (let i = 0; i < 4; i++) this.boxes.push(good ? (box[i] as number) : 0);
+    this.ringsAt.push(this.points.length);
+    const { segmentation } = annotation;
+    if (Array.isArray(segmentation)) {
+      for (const ring of segmentation) {
+        const flat = numbers(ring);
+        if (!flat || flat.length < 6 || flat.length % 2 !== 0) continue;
+        this.points.push(flat.length);
+        for (const value of flat) this.points.push(value);
+      }
+    }
+    let plain = !segmentation || Array.isArray(segmentation);
+    for (const key in annotation) if (!plainKeys.has(key)) plain = false;
+    if (annotation["iscrowd"]) plain = false;
+    if (!plain) this.unusual.set(row, Array.isArray(segmentation) ? { ...annotation, segmentation: undefined } : annotation);
+    return true;
+  }
+
+  /** Rows of an image, by its number in `images`, in the file's order. */
+  private rowsOf(image: number): Uint32Array {
+    if (!this.byImage) {
+      // A counting sort keeps the file's order within each image.
+      const starts = new Uint32Array(this.images.names.length + 1);
+      for (let row = 0; row < this.length; row++) (starts[this.image.at(row) + 1] as number)++;
+      for (let i = 1; i < starts.length; i++) starts[i] = (starts[i] as number) + (starts[i - 1] as number);
+      const next = starts.slice();
+      const rows = new Uint32Array(this.length);
+      for (let row = 0; row < this.length; row++) {
+        const at = this.image.at(row);
+        rows[next[at] as number] = row;
+        next[at] = (next[at] as number) + 1;
+      }
+      this.byImage = { starts, rows };
+    }
+    const { starts, rows } = this.byImage;
+    return rows.subarray(starts[image] ?? 0, starts[image + 1] ?? 0);
+  }
+
+  /** How many annotations name an image. */
+  countOf(image: number): number {
+    return this.rowsOf(image).length;
+  }
+
+  *of(image: number): Generator<PlacedAnnotation> {
+    for (const row of this.rowsOf(image)) {
+      const more = this.unusual.get(row);
+      if (more && typeof more["caption"] === "string") yield { caption: more["caption"] };
+      else yield { category: this.categories.names[this.category.at(row)] ?? "", object: (info) => this.objectAt(row, info, more) };
+    }
+  }
+
+  private objectAt(row: number, info: ClassInfo, more: Annotation | undefined): LabeledObject | null {
+    const shape = this.shapeAt(row, info, more);
+    if (!shape) return null;
+    const object: LabeledObject = { class: info.name, shape };
+    if (!more) return object;
+    if (more["iscrowd"] === 1 || more["iscrowd"] === true) object.crowd = true;
+    if (typeof more["score"] === "number") object.confidence = more["score"];
+    for (const flag of ["occluded", "truncated", "difficult"] as const) if (more[flag] === true || more[flag] === 1) object[flag] = true;
+    const attributes = attributesOf(more["attributes"]);
+    if (attributes) object.attributes = attributes;
+    return object;
+  }
+
+  /** The most exact shape the annotation gives: keypoints, then segmentation, then bbox. Null where none is whole. */
+  private shapeAt(row: number, info: ClassInfo, more: Annotation | undefined): Shape | null {
+    const [x, y, width, height] = this.boxes.slice(row * 4, row * 4 + 4) as [number, number, number, number];
+    const box = this.boxState.at(row) === goodBox ? { x, y, width, height } : null;
+    const points = keypointsOf(more?.["keypoints"], info);
+    if (points) return { kind: "keypoints", points, ...(box ? { box } : {}) };
+    const start = this.ringsAt.at(row);
+    const end = row + 1 < this.length ? this.ringsAt.at(row + 1) : this.points.length;
+    if (end > start) {
+      const parts: Part[] = [];
+      for (let at = start; at < end; ) {
+        const length = this.points.at(at);
+        parts.push([this.points.slice(at + 1, at + 1 + length)]);
+        at += 1 + length;
+      }
+      return { kind: "polygon", parts };
+    }
+    return maskOf(more?.["segmentation"]) ?? (box ? { kind: "box", ...box } : null);
+  }
+}
+
+/** Attributes as they are kept; null where there is none. */
+export function attributesOf(value: unknown): LabeledObject["attributes"] | null {
+  if (typeof value !== "object" || value === null || Array.isArray(value)) return null;
+  const kept: NonNullable<LabeledObject["attributes"]> = {};
+  for (const [name, entry] of Object.entries(value)) {
+    if (typeof entry === "string" || typeof entry === "number" || typeof entry === "boolean") kept[name] = entry;
+    else if (Array.isArray(entry) && entry.every((part) => typeof part === "string")) kept[name] = entry;
+  }
+  return Object.keys(kept).length > 0 ? kept : null;
+}
+
+/** `[x, y, v, …]` as points, where the class names keypoints and one of them is labeled. */
+export function keypointsOf(value: unknown, info: Pick<ClassInfo, "keypoints">): Keypoint[] | null {
+  const flat = numbers(value);
+  if (!flat || flat.length < 3 || flat.length % 3 !== 0 || !info.keypoints) return null;
+  const points: Keypoint[] = [];
+  for (let i = 0; i < flat.length; i += 3) {
+    const v = flat[i + 2] === 2 ? 2 : flat[i + 2] === 1 ? 1 : 0;
+    points.push(v === 0 ? { x: 0, y: 0, v } : { x: flat[i] as number, y: flat[i + 1] as number, v });
+  }
+  return points.some((p) => p.v > 0) ? points : null;
+}
+
+/** A run-length segmentation `{size: [h, w], counts}`, compressed or not; null where it is none. */
+export function maskOf(segmentation: unknown): Shape | null {
+  if (typeof segmentation !== "object" || segmentation === null || Array.isArray(segmentation)) return null;
+  const { size, counts } = segmentation as { size?: unknown; counts?: unknown };
+  const dimensions = numbers(size);
+  const runs = typeof counts === "string" ? decodeCounts(counts) : numbers(counts);
+  if (!dimensions || dimensions.length !== 2 || !runs || runs.some((run) => !Number.isInteger(run) || run < 0)) return null;
+  const [height, width] = dimensions as [number, number];
+  if (!(Number.isInteger(height) && Number.isInteger(width) && height > 0 && width > 0 && width * height <= 2 ** 31)) return null;
+  if (runs.reduce((sum, run) => sum + run, 0) > width * height) return null;
+  return runsBounds(runs, height) ? { kind: "mask", width, height, counts: runs } : null;
+}

@@ -1,0 +1,34 @@
+/** Columns of numbers that grow by doubling: millions of rows in a few flat arrays instead of as many objects. */
+
+type Numbers = Float64Array | Uint32Array | Uint8Array;
+
+export class Column<T extends Numbers> {
+  length = 0;
+  constructor(private values: T) {}
+
+  static doubles(): Column<Float64Array> {
+    return new Column(new Float64Array(1024));
+  }
+
+  static integers(): Column<Uint32Array> {
+    return new Column(new Uint32Array(1024));
+  }
+
+  push(value: number): void {
+    if (this.length === this.values.length) {
+      const larger = new (this.values.constructor as new (length: number) => T)(this.length * 2);
+      larger.set(this.values);
+      this.values = larger;
+    }
+    this.values[this.length++] = value;
+  }
+
+  at(position: number): number {
+    return this.values[position] as number;
+  }
+
+  /** The values from `start` to `end`, as a plain array. */
+  slice(start: number, end: number): number[] {
+    return Array.from(this.values.subarray(start, end));
+  }
+}

@@ -1,0 +1,127 @@
+/** What a package has to give back, kept small: numbers in columns, texts as hashes. */
+import { shapeArea, shapeBounds } from "../geometry/shape";
+import { labelStates, objectFlags, splitNames, type Item, type LabeledObject, type Size } from "../model/item";
+import type { ShapeKind } from "../model/shape";
+import { Column } from "./columns";
+import type { Rounding } from "./format";
+
+const kinds: readonly ShapeKind[] = ["box", "rotated-box", "polygon", "mask", "keypoints", "line"];
+const numbersPerObject = 5;
+
+/** FNV-1a, 32 bits: enough to see that a text came back as it went. */
+function hash(text: string): number {
+  let value = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) value = Math.imul(value ^ text.charCodeAt(i), 0x01000193);
+  return value >>> 0;
+}
+
+function sayings(object: LabeledObject): string {
+  if (!object.attributes && objectFlags.every((flag) => object[flag] === undefined)) return "";
+  const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
+  return JSON.stringify([objectFlags.map((flag) => (typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false)), attributes]);
+}
+
+function imageSayings(item: Item): string {
+  const { classes, captions, fields } = item;
+  if (classes.length === 0 && captions.length === 0 && Object.keys(fields).length === 0) return "";
+  return JSON.stringify([[...classes].sort(), captions, Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1))]);
+}
+
+/** One object as it is kept: class and kind as numbers, box, area, and a hash of all else. */
+type Entry = { row: number[]; area: number; label: number; said: number };
+
+export class ExpectedLabels {
+  objects = 0;
+  private readonly byPath = new Map<string, number>();
+  private readonly classNumbers = new Map<string, number>();
+  private readonly images = Column.integers();
+  private readonly labels = Column.integers();
+  private readonly numbers = Column.doubles();
+  private found = new Uint8Array(0);
+
+  get count(): number {
+    return this.byPath.size;
+  }
+
+  /** Every path that was announced. */
+  paths(): IterableIterator<string> {
+    return this.byPath.keys();
+  }
+
+  private classNumber(name: string): number {
+    const known = this.classNumbers.get(name) ?? this.classNumbers.size;
+    this.classNumbers.set(name, known);
+    return known;
+  }
+
+  private entry(object: LabeledObject): Entry {
+    const bounds = shapeBounds(object.shape) ?? { x: 0, y: 0, width: 0, height: 0 };
+    return { row: [bounds.x, bounds.y, bounds.x + bounds.width, bounds.y + bounds.height], area: shapeArea(object.shape), label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind), said: hash(sayings(object)) };
+  }
+
+  /** Remembers that reading has to give `item` under `path`. Throws where the path is taken. */
+  add(path: string, item: Item & { size: Size }): void {
+    if (this.byPath.has(path)) throw new Error(`${path} is written twice`);
+    this.byPath.set(path, this.images.length);
+    for (const value of [item.size.width, item.size.height, labelStates.indexOf(item.state) * 4 + splitNames.indexOf(item.split as never) + 1, hash(imageSayings(item)), this.labels.length / 2, item.objects.length]) this.images.push(value);
+    this.objects += item.objects.length;
+    for (const object of item.objects) {
+      const { row, area, label, said } = this.entry(object);
+      for (const value of row) this.numbers.push(value);
+      this.numbers.push(area);
+      this.labels.push(label);
+      this.labels.push(said);
+    }
+  }
+
+  /** The size of the picture at `path`; null where none was announced there. */
+  sizeOf(path: string): Size | null {
+    const at = this.byPath.get(path);
+    return at === undefined ? null : { width: this.images.at(at), height: this.images.at(at + 1) };
+  }
+
+  /** What differs between `item`, read back and in pixels, and what went out; null where it is the same within the rounding. */
+  compare(item: Item, rounding: Rounding): string | null {
+    const at = this.byPath.get(item.path);
+    if (at === undefined) return `${item.path} came back and was not written`;
+    if (this.found.length === 0) this.found = new Uint8Array(this.images.length / 6);
+    if (this.found[at / 6]) return `${item.path} came back twice`;
+    this.found[at / 6] = 1;
+    const [width, height, kept, said, first, count] = [0, 1, 2, 3, 4, 5].map((n) => this.images.at(at + n)) as [number, number, number, number, number, number];
+    const wanted = { state: labelStates[Math.floor(kept / 4)], split: splitNames[(kept % 4) - 1] ?? null };
+    if (item.state !== wanted.state) return `${item.path} was ${wanted.state} and came back ${item.state}`;
+    if (item.split !== wanted.split) return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
+    if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
+    if (item.objects.length !== count) return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
+    const out = Array.from({ length: count }, (_, n): Entry => {
+      const base = (first + n) * numbersPerObject;
+      return { row: [0, 1, 2, 3].map((i) => this.numbers.at(base + i)), area: this.numbers.at(base + 4), label: this.labels.at((first + n) * 2), said: this.labels.at((first + n) * 2 + 1) };
+    });
+    const back = item.objects.map((object) => this.entry(object));
+    const tolerance = rounding.pixels + rounding.relative * Math.max(width, height) + 1e-9 * Math.max(width, height);
+    const differs = pairDiffers(out, back, tolerance);
+    if (differs < 0) return null;
+    // A format may keep its objects in an order of its own.
+    const order = (a: Entry, b: Entry) => a.label - b.label || [0, 1, 2, 3].map((i) => Math.round((a.row[i] as number) - (b.row[i] as number))).find((d) => d !== 0) || a.area - b.area;
+    if (pairDiffers([...out].sort(order), [...back].sort(order), tolerance) < 0) return null;
+    return `object ${differs + 1} of ${item.path}, a ${item.objects[differs]?.class ?? ""}, came back different`;
+  }
+
+  /** A path that was written and has not come back; null where all have. */
+  missing(): string | null {
+    for (const [path, at] of this.byPath) if (!this.found[at / 6]) return path;
+    return null;
+  }
+}
+
+/** Index of the first pair that is not the same within `tolerance` pixels; −1 where all are. */
+function pairDiffers(out: readonly Entry[], back: readonly Entry[], tolerance: number): number {
+  return out.findIndex((a, n) => {
+    const b = back[n] as Entry;
+    if (a.label !== b.label || a.said !== b.said) return true;
+    if (a.row.some((value, i) => !(Math.abs(value - (b.row[i] as number)) <= tolerance))) return true;
+    // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
+    const outline = 2 * ((a.row[2] as number) - (a.row[0] as number) + (a.row[3] as number) - (a.row[1] as number));
+    return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));
+  });
+}

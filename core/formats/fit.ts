@@ -1,0 +1,159 @@
+/**
+ * The ladder of shapes: mask → polygon → rotated box → box → image-level class. An item is brought down to what a
+ * format carries, and every rung it loses is reported. It never goes up by guessing; option `corners=polygon` asks for
+ * four-point polygons in place of boxes.
+ */
+import { minimumAreaBox } from "../geometry/minimum-area-box";
+import { joinParts } from "../geometry/join-parts";
+import { polygonToMask } from "../geometry/rasterise";
+import { rotatedBoxCorners, shapeBounds } from "../geometry/shape";
+import { traceMask } from "../geometry/trace";
+import type { Findings } from "../model/finding";
+import { carriesLabels, objectFlags, type Item, type LabeledObject, type Size } from "../model/item";
+import type { Part, Shape, ShapeKind } from "../model/shape";
+import type { Carries, Format, OptionDeclaration, Options, SizedItem } from "./format";
+
+/** Declared by the formats that write polygons. */
+export const cornersOption: OptionDeclaration = {
+  name: "corners",
+  values: ["box", "polygon"],
+  default: "box",
+  describes: "whether boxes and rotated boxes stay boxes or are written as four-point polygons",
+  example: "corners=polygon",
+  when: "writing",
+};
+
+type LossCode = "loss-polygon" | "loss-mask" | "loss-keypoints" | "loss-rotation" | "loss-object";
+
+function isHoled(parts: readonly Part[]): boolean {
+  return parts.some((part) => part.length > 1);
+}
+
+function boxOf(shape: Shape): Shape | null {
+  const bounds = shapeBounds(shape);
+  return bounds && bounds.width > 0 && bounds.height > 0 ? { kind: "box", ...bounds } : null;
+}
+
+/** The rotated box of least area around a polygon or a mask's outline. */
+function rotatedOf(points: readonly number[]): Shape | null {
+  const box = minimumAreaBox(points);
+  return box && box.width > 0 && box.height > 0 ? box : null;
+}
+
+function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolean): { shape: Shape; loss: LossCode | null } | null {
+  const holed = isHoled(parts);
+  if (carries.shapes.includes("polygon")) {
+    if (holed && carries.holes === "mask") return { shape: { kind: "mask", ...size, counts: polygonToMask(parts, size.width, size.height) }, loss: null };
+    const whole = holed && carries.holes === "lost" ? parts.map((part) => part.slice(0, 1)) : parts;
+    const joined = carries.parts === "joined" && whole.length > 1 ? [joinParts(whole)] : whole;
+    return { shape: { kind: "polygon", parts: joined }, loss: wasMask || (holed && carries.holes === "lost") ? "loss-mask" : null };
+  }
+  if (carries.shapes.includes("mask")) return { shape: { kind: "mask", ...size, counts: polygonToMask(parts, size.width, size.height) }, loss: null };
+  const loss = wasMask || holed ? "loss-mask" : "loss-polygon";
+  const points = parts.flatMap((part) => part[0] ?? []);
+  const lower = carries.shapes.includes("rotated-box") ? rotatedOf(points) : carries.shapes.includes("box") ? boxOf({ kind: "polygon", parts }) : null;
+  return lower ? { shape: lower, loss } : null;
+}
+
+/** The highest rung at or below `shape` that the format carries, and the loss that is; null where there is none. */
+export function fitShape(shape: Shape, carries: Carries, size: Size): { shape: Shape; loss: LossCode | null } | null {
+  const keeps = (kind: ShapeKind) => carries.shapes.includes(kind);
+  switch (shape.kind) {
+    case "box":
+      return keeps("box") ? { shape, loss: null } : null;
+    case "rotated-box": {
+      if (keeps("rotated-box")) return { shape, loss: null };
+      const box = keeps("box") ? boxOf(shape) : null;
+      return box && { shape: box, loss: "loss-rotation" };
+    }
+    case "polygon":
+      return fitPolygon(shape.parts, carries, size, false);
+    case "mask":
+      return keeps("mask") ? { shape, loss: null } : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
+    case "keypoints": {
+      if (keeps("keypoints")) return { shape, loss: null };
+      const box = keeps("box") ? boxOf(shape) : null;
+      return box && { shape: box, loss: "loss-keypoints" };
+    }
+    case "line":
+      return keeps("line") ? { shape, loss: null } : null;
+  }
+}
+
+function cornersAsPolygon(shape: Shape): Shape {
+  if (shape.kind === "rotated-box") return { kind: "polygon", parts: [[rotatedBoxCorners(shape)]] };
+  if (shape.kind !== "box") return shape;
+  const { x, y, width, height } = shape;
+  return { kind: "polygon", parts: [[[x, y, x + width, y, x + width, y + height, x, y + height]]] };
+}
+
+function fitObject(object: LabeledObject, item: SizedItem, carries: Carries, options: Options, report: Findings): LabeledObject | null {
+  const asked = options["corners"] === "polygon" && (carries.shapes.includes("polygon") || carries.shapes.includes("mask")) ? cornersAsPolygon(object.shape) : object.shape;
+  const fitted = fitShape(asked, carries, item.size);
+  if (!fitted) {
+    report.add("loss-object", item.path, `${object.class}, a ${object.shape.kind}`);
+    return null;
+  }
+  if (fitted.loss) report.add(fitted.loss, item.path, object.class);
+  const kept: LabeledObject = { class: object.class, shape: fitted.shape };
+  let lost = false;
+  for (const flag of objectFlags) {
+    const value = object[flag];
+    if (value === undefined || value === false) continue;
+    if (carries.flags.includes(flag)) Object.assign(kept, { [flag]: value });
+    else lost = true;
+  }
+  const attributes = Object.entries(object.attributes ?? {});
+  const carried = attributes.filter(([name]) => carries.attributes === true || (carries.attributes !== false && carries.attributes.includes(name)));
+  if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
+  if (lost || carried.length < attributes.length) report.add("loss-attributes", item.path, object.class);
+  return kept;
+}
+
+/** Image-level classes, the item's own or what its objects become where the format knows no object. */
+function fitClasses(item: SizedItem, carries: Carries, report: Findings): string[] {
+  const own = item.classes.length > 0 || carries.shapes.length > 0 ? item.classes : [...new Set(item.objects.map((object) => object.class))];
+  if (own.length === 0) return own;
+  if (carries.imageClasses === "none") {
+    report.add("loss-image-class", item.path, own.join(", "));
+    return [];
+  }
+  if (carries.imageClasses === "one" && own.length > 1) {
+    report.add("loss-image-class", item.path, `has ${own.length} classes; the first is kept`);
+    return own.slice(0, 1);
+  }
+  return own;
+}
+
+/**
+ * The item as `format` can say it; null where the image has to be left out. Everything that is lost on the way is
+ * added to `report`; nothing is written, so the same call makes the loss report before a package is packed.
+ */
+export function fitItem(item: SizedItem, format: Format, options: Options, report: Findings): SizedItem | null {
+  const carries = format.carriesWith?.(options) ?? format.carries;
+  const fitted: SizedItem = { ...item };
+  if (item.split === null && !carries.noSplit) {
+    report.add("loss-split", item.path);
+    fitted.split = "train";
+  }
+  fitted.classes = fitClasses(item, carries, report);
+  const captions = carries.captions === "none" ? [] : carries.captions === "one" ? item.captions.slice(0, 1) : item.captions;
+  const fields = carries.fields ? item.fields : {};
+  if (captions.length < item.captions.length || Object.keys(fields).length < Object.keys(item.fields).length) report.add("loss-caption", item.path);
+  fitted.captions = captions;
+  fitted.fields = fields;
+  fitted.objects = item.objects.flatMap((object) => fitObject(object, item, carries, options, report) ?? []);
+  const refitted = format.refit ? format.refit(fitted, options, report, item) : fitted;
+  if (!refitted) return null;
+  refitted.state = stateAfter(refitted, item, carries, report);
+  return refitted;
+}
+
+/** An image whose labels were all lost was never said to hold nothing, so it goes out unlabeled. */
+function stateAfter(fitted: SizedItem, item: Item, carries: Carries, report: Findings): Item["state"] {
+  if (carriesLabels(fitted)) return "labeled";
+  if (item.state !== "empty") return "unlabeled";
+  if (carries.empty) return "empty";
+  report.add("loss-state", item.path);
+  return "unlabeled";
+}

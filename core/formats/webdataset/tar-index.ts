@@ -1,0 +1,34 @@
+/** The entries of a tar with where their bytes lie, read as a stream. */
+import { extract } from "tar-stream";
+
+export type TarEntry = { name: string; type: string; offset: number; size: number };
+
+/** Every entry in order. Throws where the archive is damaged or cut off, after the entries before. */
+export async function* tarEntries(stream: AsyncIterable<Uint8Array>): AsyncIterable<TarEntry> {
+  const archive = extract();
+  let failed: Error | null = null;
+  const feeding = (async () => {
+    for await (const chunk of stream) {
+      if (archive.destroyed) return;
+      // The chunk's memory may be reused by its stream.
+      if (!archive.write(chunk.slice())) await new Promise<void>((resume) => archive.once("drain", resume).once("close", resume));
+    }
+    archive.end(null);
+  })();
+  feeding.catch((error: unknown) => {
+    failed = error instanceof Error ? error : new Error(String(error));
+    archive.destroy(failed);
+  });
+  try {
+    for await (const entry of archive) {
+      const { name, type, size, byteOffset } = entry.header as typeof entry.header & { byteOffset: number };
+      entry.resume();
+      yield { name, type: type ?? "file", offset: byteOffset, size: size ?? 0 };
+    }
+  } finally {
+    archive.destroy(new Error("closed"));
+  }
+  // Set while the entries were awaited, which the checker cannot see.
+  const trouble = failed as Error | null;
+  if (trouble) throw trouble;
+}
