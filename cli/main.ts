@@ -1,23 +1,18 @@
 import { packageFormats } from "@larder/core/formats/registry";
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { Command, CommanderError } from "commander";
-import { bench } from "@larder/bench/run";
-import { shots } from "@larder/e2e/shots";
-import { test } from "./checking/test";
-import { convert } from "./converting/convert";
-import { formatHelp } from "./converting/format-help";
-import { inspect } from "./converting/inspect";
-import { down, reset, up } from "./running/up";
 
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
+// Each command brings its own part of Larder along when it is called; none pays for the others.
+const running = () => import("./running/up");
 const program = new Command("larder").description("Takes labeled images in, keeps them, and sends out frozen, numbered data sets.").showHelpAfterError().exitOverride();
 
-program.command("up").description("starts Larder with its demo data and prints the address").action(() => up(root));
-program.command("down").description("stops what up started").action(down);
-program.command("reset").description("empties Larder, after asking").option("--yes", "do not ask").action((options: { yes?: boolean }) => reset(options.yes ?? false));
-program.command("test").description("runs every unit, integration and browser test").action(() => test(root));
-program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").action((options: { images: string }) => bench(root, Number(options.images)));
-program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(() => shots(root));
+program.command("up").description("starts Larder with its demo data and prints the address").action(async () => (await running()).up(root));
+program.command("down").description("stops what up started").action(async () => (await running()).down());
+program.command("reset").description("empties Larder, after asking").option("--yes", "do not ask").action(async (options: { yes?: boolean }) => (await running()).reset(options.yes ?? false));
+program.command("test").description("runs every unit, integration and browser test").action(async () => (await import("./checking/test")).test(root));
+program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").action(async (options: { images: string }) => (await import("@larder/bench/run")).bench(root, Number(options.images)));
+program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(async () => (await import("@larder/e2e/shots")).shots(root));
 const several = (value: string, before: string[]) => [...before, value];
 program
   .command("inspect <source>")
@@ -25,7 +20,7 @@ program
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
-  .action(async (source: string, options: { from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await inspect(source, options)));
+  .action(async (source: string, options: { from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)));
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
@@ -36,20 +31,23 @@ const convertCommand = program
   .helpOption(false)
   .option("-h, --help [format]", "this help, or what a format carries and which options it takes")
   .addHelpText("after", "\nFor a format's options: larder convert --help FORMAT")
-  .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await convert(source, destination, options)));
+  .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)));
 
 /** `convert --help [FORMAT]` needs neither source nor destination, which the parser would ask for first. */
-function helpAsked(words: readonly string[]): boolean {
+async function helpAsked(words: readonly string[]): Promise<boolean> {
   const at = words.findIndex((word) => word === "--help" || word === "-h");
   if (words[0] !== "convert" || at < 0) return false;
   const format = words[at + 1];
-  if (format !== undefined && !format.startsWith("-")) console.log(formatHelp(format));
+  if (format !== undefined && !format.startsWith("-")) console.log((await import("./converting/format-help")).formatHelp(format));
   else convertCommand.outputHelp();
   return true;
 }
 
+// Whoever reads the output may stop early, as head does.
+process.stdout.on("error", (error: NodeJS.ErrnoException) => process.exit(error.code === "EPIPE" ? 0 : 1));
+
 try {
-  if (!helpAsked(process.argv.slice(2))) await program.parseAsync();
+  if (!(await helpAsked(process.argv.slice(2)))) await program.parseAsync();
 } catch (error) {
   // Wrong usage and sources that cannot be read at all end with 2; commander has said its own word already.
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;

@@ -80,11 +80,15 @@ export class ExpectedLabels {
     return at === undefined ? null : { width: this.images.at(at), height: this.images.at(at + 1) };
   }
 
+  /** Forgets what has come back so far. */
+  startComparing(): void {
+    this.found = new Uint8Array(this.images.length / 6);
+  }
+
   /** What differs between `item`, read back and in pixels, and what went out; null where it is the same within the rounding. */
   compare(item: Item, rounding: Rounding): string | null {
     const at = this.byPath.get(item.path);
     if (at === undefined) return `${item.path} came back and was not written`;
-    if (this.found.length === 0) this.found = new Uint8Array(this.images.length / 6);
     if (this.found[at / 6]) return `${item.path} came back twice`;
     this.found[at / 6] = 1;
     const [width, height, kept, said, first, count] = [0, 1, 2, 3, 4, 5].map((n) => this.images.at(at + n)) as [number, number, number, number, number, number];

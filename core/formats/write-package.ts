@@ -84,6 +84,7 @@ export async function verifyPackage(format: Format, files: FileTree, written: Wr
   const report = new Findings();
   const differs = (what: string) => new Failure("package-differs", `What was written does not read back the same: ${what}.`, 500);
   const reading = await format.read(withAbsent(files, absent), format.readsBackWith?.(options) ?? {}, report);
+  expected.startComparing();
   for await (const item of reading.items) {
     const size = expected.sizeOf(item.path);
     if (!size) {

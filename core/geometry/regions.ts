@@ -33,15 +33,15 @@ export function connectedRegions(map: Uint8Array | Uint16Array, width: number, h
       } while (y < height && map[at] === value);
       if (!ignored.has(value)) runs.push({ column, start, end: y, value, parent: runs.length });
     }
-    for (let here = first, there = before; here < runs.length && there < beforeEnd; ) {
-      const [a, b] = [runs[here] as Run, runs[there] as Run];
+    for (let here = first, from = before; here < runs.length; here++) {
+      const a = runs[here] as Run;
       // Touching by a corner counts, so each run reaches one pixel further.
-      if (a.value === b.value && a.start <= b.end && b.start <= a.end) {
+      while (from < beforeEnd && (runs[from] as Run).end < a.start) from++;
+      for (let there = from; there < beforeEnd && (runs[there] as Run).start <= a.end; there++) {
+        if ((runs[there] as Run).value !== a.value) continue;
         const [low, high] = [root(here), root(there)].sort((x, y) => x - y) as [number, number];
         (runs[high] as Run).parent = low;
       }
-      if (a.end < b.end) here++;
-      else there++;
     }
     [before, beforeEnd] = [first, runs.length];
   }

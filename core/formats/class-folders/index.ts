@@ -54,7 +54,7 @@ export const classFolders: Format = {
     const paths = entries.map((entry) => entry.path).filter(isImagePath);
     if (paths.length === 0) return { score: 0, reason: "no picture" };
     const skip = skipDepth(paths);
-    const classes = new Set(paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !/^(images?|jpegimages|img|pictures|photos)$/i.test(name)));
+    const classes = new Set(paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !/^(images?|jpegimages|img|pictures|photos|image_2)$/i.test(name)));
     const others = entries.some((entry) => /\.(json|xml|csv|tfrecord|parquet|jsonl|lst)$/i.test(entry.path));
     if (classes.size === 0) return { score: 0, reason: "no folder that could name a class" };
     return { score: others ? 0.2 : classes.size > 1 ? 0.6 : 0.35, reason: `pictures lie in ${classes.size} folders that could name classes` };

@@ -12,6 +12,8 @@ export function separatorOf(start: string): string {
   return separators[counts.indexOf(Math.max(...counts))] ?? ",";
 }
 
+const longestHeader = 1 << 16;
+
 const guarded = /^'+[=+\-@\t\r]/;
 const formula = /^'*[=+\-@\t\r]/;
 
@@ -28,13 +30,24 @@ export function unguardCell(text: string): string {
 /** Every row of a CSV file with its cells trimmed and unguarded. Quoting errors are read leniently. Throws where it cannot go on. */
 export async function* csvRows(files: FileTree, path: string): AsyncIterable<string[]> {
   const source = files.stream(path)[Symbol.asyncIterator]();
-  const first = await source.next();
-  if (first.done) return;
-  const start = new TextDecoder().decode(first.value.subarray(0, 4096));
-  const parser = parse({ delimiter: separatorOf(start.replace(/^\uFEFF/, "")), bom: true, relax_column_count: true, relax_quotes: true, skip_empty_lines: true });
+  const first: Uint8Array[] = [];
+  let start = "";
+  // The first line tells the separator; it may come in several chunks.
+  while (!/[\r\n]/.test(start) && start.length < longestHeader) {
+    const next = await source.next();
+    if (next.done) break;
+    first.push(next.value.slice());
+    start += new TextDecoder("latin1").decode(next.value);
+  }
+  if (first.length === 0) return;
+  const parser = parse({ delimiter: separatorOf(start), bom: true, relax_column_count: true, relax_quotes: true, skip_empty_lines: true });
   const feeding = (async () => {
-    for (let next: IteratorResult<Uint8Array> = first; !next.done; next = await source.next()) {
-      if (!parser.write(next.value.slice())) await new Promise<void>((resume) => parser.once("drain", resume).once("close", resume));
+    const chunks = async function* (): AsyncIterable<Uint8Array> {
+      yield* first;
+      for (let next = await source.next(); !next.done; next = await source.next()) yield next.value.slice();
+    };
+    for await (const chunk of chunks()) {
+      if (!parser.write(chunk)) await new Promise<void>((resume) => parser.once("drain", resume).once("close", resume));
       if (parser.destroyed) return;
     }
     parser.end();

@@ -1,5 +1,5 @@
 /** masks: one indexed PNG an image, and a class table. */
-import { isImagePath, withoutExtension } from "../../model/file-tree";
+import { baseName, isImagePath, withoutExtension } from "../../model/file-tree";
 import { csvText } from "../csv/table";
 import { cornersOption } from "../fit";
 import type { Format, Options, Outgoing, PackageSink } from "../format";
@@ -57,9 +57,11 @@ export const masks: Format = {
     cornersOption,
   ],
   refit: (item, options, report) => paintedItem(item, options["kind"] === "instance", report),
-  async recognise(entries) {
+  async recognise(entries, peek) {
+    const table = entries.find((entry) => baseName(entry.path).toLowerCase() === "classes.csv");
     const found = new Map(entries.filter((entry) => isMaskPath(entry.path)).map((entry) => [withoutExtension(entry.path), entry.path]));
     const paired = found.size === 0 ? 0 : entries.filter((entry) => isImagePath(entry.path) && !isMaskPath(entry.path) && maskPathOf(entry.path, found) !== undefined).length;
+    if (paired === 0 && table && /^\uFEFF?"?value"?[,;\t]"?name/i.test(await peek(table.path))) return { score: 0.4, reason: `${table.path} names values, and no picture has a mask` };
     return { score: paired > 0 ? 0.96 : 0, reason: paired > 0 ? `${paired} pictures have a mask of their name in masks/` : "no folder masks/ with a picture's name" };
   },
   read: readMasks,

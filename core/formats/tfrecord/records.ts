@@ -30,7 +30,10 @@ export async function* readFramedRecords(stream: AsyncIterable<Uint8Array>): Asy
         return;
       }
       const length = Number(view.getBigUint64(0, true));
-      if (view.getUint32(8, true) !== maskedCrc32c(head.subarray(0, 8)) || length > longestRecord) return yield { damaged: `the length of record ${number} has a wrong checksum; what follows cannot be read`, last: true };
+      if (view.getUint32(8, true) !== maskedCrc32c(head.subarray(0, 8)) || length > longestRecord) {
+        yield { damaged: `the length of record ${number} has a wrong checksum; what follows cannot be read`, last: true };
+        return;
+      }
       const offset = reader.position;
       const data = (await reader.take(length)).slice();
       const tail = await reader.take(4);
