@@ -22,10 +22,7 @@ export function maskPathOf(image: string, masks: ReadonlyMap<string, string>): s
   return masks.get(parts.join("/"));
 }
 
-async function readClasses(files: FileTree, paths: readonly string[], report: Findings): Promise<Classes> {
-  const classes: Classes = { byValue: new Map(), byColour: new Map(), names: [], listed: false };
-  const path = paths.find((candidate) => baseName(candidate).toLowerCase() === "classes.csv");
-  if (path === undefined) return classes;
+async function readClasses(files: FileTree, path: string, classes: Classes, report: Findings): Promise<void> {
   let header: string[] | null = null;
   for await (const row of csvRows(files, path)) {
     if (!header) {
@@ -57,13 +54,10 @@ async function readClasses(files: FileTree, paths: readonly string[], report: Fi
     }
     if (!classes.names.includes(name)) classes.names.push(name);
   }
-  return classes;
 }
 
 /** `objects.csv`: for each mask file's base name, the class of each value. */
-async function readInstances(files: FileTree, paths: readonly string[]): Promise<Map<string, Map<number, string>> | null> {
-  const path = paths.find((candidate) => baseName(candidate).toLowerCase() === "objects.csv");
-  if (path === undefined) return null;
+async function readInstances(files: FileTree, path: string): Promise<Map<string, Map<number, string>>> {
   const byImage = new Map<string, Map<number, string>>();
   let first = true;
   for await (const [image = "", value = "", name = ""] of csvRows(files, path)) {
@@ -134,8 +128,16 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
   const paths = (await files.entries()).map((entry) => entry.path);
   const masks = new Map(paths.filter(isMaskPath).map((path) => [withoutExtension(path), path]));
   const images = paths.filter((path) => isImagePath(path) && !isMaskPath(path));
-  const classes = await readClasses(files, paths, report);
-  const instances = await readInstances(files, paths);
+  const classes: Classes = { byValue: new Map(), byColour: new Map(), names: [], listed: false };
+  let instances: Map<string, Map<number, string>> | null = null;
+  for (const path of paths.filter((candidate) => /(^|\/)(classes|objects)\.csv$/i.test(candidate))) {
+    try {
+      if (/classes\.csv$/i.test(path)) await readClasses(files, path, classes, report);
+      else instances = await readInstances(files, path);
+    } catch (error) {
+      report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
+    }
+  }
   const madeUp = !classes.listed && !instances;
   const used = new Set(images.map((path) => maskPathOf(path, masks)));
   for (const path of masks.values()) if (!used.has(path)) report.add("image-missing", path, "no picture of that name");

@@ -12,11 +12,15 @@ type Said = { split: Split | null; objects: LabeledObject[]; classes: string[]; 
 
 const descriptionFile = /class-descriptions[^/]*\.csv$/i;
 
-async function readDescriptions(files: FileTree, paths: readonly string[]): Promise<Map<string, string> | null> {
+async function readDescriptions(files: FileTree, paths: readonly string[], report: Findings): Promise<Map<string, string> | null> {
   const path = paths.find((candidate) => descriptionFile.test(candidate));
   if (path === undefined) return null;
   const names = new Map<string, string>();
-  for await (const [code = "", name = ""] of csvRows(files, path)) if (code !== "" && code !== "LabelName") names.set(code, name);
+  try {
+    for await (const [code = "", name = ""] of csvRows(files, path)) if (code !== "" && code !== "LabelName") names.set(code, name);
+  } catch (error) {
+    report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
+  }
   return names;
 }
 
@@ -42,7 +46,7 @@ class Stems {
 async function readOpenImages(files: FileTree, report: Findings): Promise<Reading> {
   const paths = (await files.entries()).map((entry) => entry.path);
   const stems = new Stems(paths.filter(isImagePath));
-  const descriptions = await readDescriptions(files, paths);
+  const descriptions = await readDescriptions(files, paths, report);
   const codes = new Set<string>(descriptions?.keys());
   const byPath = new Map<string, Said>();
   const absent = new Map<string, Said>();

@@ -10,6 +10,7 @@ import type { Format, Outgoing, PackageSink, Reading } from "../format";
 import { objectLists, readRow, rowSchema } from "../table-row";
 import { TakenPaths } from "../taken-paths";
 import { UniqueNames } from "../unique-names";
+import { checkPages } from "./check-pages";
 import { fileBuffer } from "./file-buffer";
 import { imageBytes, rowGroups } from "./image-rows";
 import { columns, schema } from "./schema";
@@ -43,7 +44,8 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
       try {
         const file = await fileBuffer(files, path);
         const metadata = await parquetMetadataAsync(file);
-        for (const [rowStart, rowEnd] of rowGroups(metadata)) {
+        for (const [number, [rowStart, rowEnd]] of rowGroups(metadata).entries()) {
+          await checkPages(file, metadata.row_groups[number] as (typeof metadata.row_groups)[number]);
           const rows = await parquetReadObjects({ file, metadata, utf8: false, rowStart, rowEnd });
           for (const [n, row] of rows.entries()) yield itemOf(row, path, rowStart + n, taken, said);
         }
