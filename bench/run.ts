@@ -3,10 +3,15 @@ import { migrate } from "@larder/server/db/migrate";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { benchConversion } from "./conversion";
 import { benchIntake } from "./intake";
+import { benchMasks } from "./masks";
 
 /** Runs every benchmark in a home of its own and prints ratios. */
-export async function bench(_root: string, images: number): Promise<void> {
+export async function bench(images: number, only: string): Promise<void> {
+  if (only === "all" || only === "masks") benchMasks();
+  if (only === "all" || only === "coco") await benchConversion(100_000);
+  if (only !== "all" && only !== "intake") return;
   const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
   process.env["LARDER_HOME"] = home;
   delete process.env["LARDER_DATABASE_URL"];

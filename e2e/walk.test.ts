@@ -65,7 +65,7 @@ describe("the whole way", () => {
     await page.getByRole("button", { name: "Make the first collection" }).click();
     await page.getByLabel("Name").fill("Walk racks");
     await page.getByRole("button", { name: "Make collection" }).click();
-    await seen(page.getByText("Drop a zip of labeled images here"));
+    await seen(page.getByText("Drop a zip or tar of labeled images here"));
     expect(page.url()).toMatch(/\/c\/\d+\/deliveries$/);
   });
 

@@ -29,6 +29,8 @@ export class Column<T extends Numbers> {
 
   /** The values from `start` to `end`, as a plain array. */
   slice(start: number, end: number): number[] {
-    return Array.from(this.values.subarray(start, end));
+    const out = new Array<number>(Math.max(0, end - start));
+    for (let i = 0; i < out.length; i++) out[i] = this.values[start + i] as number;
+    return out;
   }
 }

@@ -50,8 +50,7 @@ function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolea
   }
   if (carries.shapes.includes("mask")) return { shape: { kind: "mask", ...size, counts: polygonToMask(parts, size.width, size.height) }, loss: null };
   const loss = wasMask || holed ? "loss-mask" : "loss-polygon";
-  const points = parts.flatMap((part) => part[0] ?? []);
-  const lower = carries.shapes.includes("rotated-box") ? rotatedOf(points) : carries.shapes.includes("box") ? boxOf({ kind: "polygon", parts }) : null;
+  const lower = carries.shapes.includes("rotated-box") ? rotatedOf(parts.flatMap((part) => part[0] ?? [])) : carries.shapes.includes("box") ? boxOf({ kind: "polygon", parts }) : null;
   return lower ? { shape: lower, loss } : null;
 }
 

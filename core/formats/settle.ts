@@ -1,6 +1,6 @@
 /** Settling: what a reader said meets what the file is. Shapes become pixels of the upright image, clipped and whole. */
 import { minimumAreaBox, rotatedBoxFromCorners } from "../geometry/minimum-area-box";
-import { clipShape, isDegenerate, reachesOutside } from "../geometry/shape";
+import { clipShape, isDegenerate, reachesOutside, shapeBounds } from "../geometry/shape";
 import { scaleShape } from "../geometry/transform";
 import type { Findings } from "../model/finding";
 import type { Shape } from "../model/shape";
@@ -8,6 +8,25 @@ import { carriesLabels, type Item, type LabeledObject, type Size } from "../mode
 
 /** What a file turned out to be: its upright size and the camera's rotation flag (EXIF orientation, 1…8). */
 export type ImageFacts = Size & { orientation: number };
+
+/** Finds objects that say the same class and shape again; shapes are compared whole only where their boxes are the same. */
+class Repeats {
+  private readonly byBox = new Map<number, LabeledObject[]>();
+
+  has(object: LabeledObject): boolean {
+    const box = shapeBounds(object.shape);
+    const key = box ? box.x + 7919 * box.y + 104_729 * box.width + 1_299_709 * box.height : 0;
+    const alike = this.byBox.get(key);
+    if (!alike) {
+      this.byBox.set(key, [object]);
+      return false;
+    }
+    const said = JSON.stringify(object.shape);
+    if (alike.some((other) => other.class === object.class && JSON.stringify(other.shape) === said)) return true;
+    alike.push(object);
+    return false;
+  }
+}
 
 /** How far, in pixels, written corners may be off a rectangle before the least box around them is taken. */
 const cornerTolerance = 1;
@@ -33,7 +52,7 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
   }
   if (facts.orientation > 1) report.add("exif-rotated", item.path);
   const objects: LabeledObject[] = [];
-  const seen = new Set<string>();
+  const seen = new Repeats();
   for (const object of item.objects) {
     const scaled = item.units === "relative" ? scaleShape(object.shape, width, height) : object.shape;
     const shape = item.quadrilaterals && scaled.kind === "polygon" ? asRotatedBox(scaled, report, item.path) : scaled;
@@ -41,16 +60,17 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
       report.add("shape-degenerate", item.path, object.class);
       continue;
     }
+    const outside = reachesOutside(shape, width, height);
+    // Rounding past the edge is cut off as well, without a word.
     const clipped = clipShape(shape, width, height);
-    if (reachesOutside(shape, width, height)) report.add("box-outside-image", item.path, object.class);
-    if (!clipped || isDegenerate(clipped)) {
+    if (outside) report.add("box-outside-image", item.path, object.class);
+    if (!clipped || (clipped !== shape && isDegenerate(clipped))) {
       report.add("shape-degenerate", item.path, `${object.class}: nothing of it lies inside`);
       continue;
     }
-    const key = JSON.stringify([object.class, clipped]);
-    if (seen.has(key)) report.add("object-duplicate", item.path, object.class);
-    seen.add(key);
-    objects.push({ ...object, shape: clipped });
+    const settled = clipped === object.shape ? object : { ...object, shape: clipped };
+    if (seen.has(settled)) report.add("object-duplicate", item.path, object.class);
+    objects.push(settled);
   }
   const { quadrilaterals: _, ...rest } = item;
   const settled: Item = { ...rest, units: "pixels", declared: { width, height }, objects };

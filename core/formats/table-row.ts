@@ -34,9 +34,10 @@ function groundTruth(said: string): Record<string, string | string[]> {
   const fields: Record<string, string | string[]> = {};
   const put = (key: string, value: unknown): void => {
     if (value === null || value === undefined) return;
-    if (Array.isArray(value) && value.every((entry) => typeof entry !== "object")) fields[key] = value.map((entry) => String(entry as string | number | boolean | null));
-    else if (typeof value === "object") for (const [name, inner] of Object.entries(value)) put(key === "" ? name : `${key}.${name}`, inner);
-    else fields[key] = String(value as string | number | boolean);
+    if (Array.isArray(value) && value.every((entry) => typeof entry !== "object")) fields[key] = value.map((entry: string | number | boolean | null) => String(entry));
+    else if (typeof value === "object") {
+      for (const [name, inner] of Object.entries(value)) put(key === "" ? name : `${key}.${name}`, inner);
+    } else fields[key] = String(value as unknown as string | number | boolean);
   };
   const parsed: unknown = JSON.parse(said);
   const parse = typeof parsed === "object" && parsed !== null && "gt_parse" in parsed ? parsed.gt_parse : null;

@@ -17,6 +17,20 @@ export function rotatedBoxCorners(shape: Extract<Shape, { kind: "rotated-box" }>
   return corners;
 }
 
+function boundsOfParts(parts: readonly Part[]): Box | null {
+  if (parts.length === 1) return boundsOfPoints(parts[0]?.[0] ?? []);
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const part of parts) {
+    const box = boundsOfPoints(part[0] ?? []);
+    if (!box) continue;
+    left = Math.min(left, box.x);
+    top = Math.min(top, box.y);
+    right = Math.max(right, box.x + box.width);
+    bottom = Math.max(bottom, box.y + box.height);
+  }
+  return left === Infinity ? null : { x: left, y: top, width: right - left, height: bottom - top };
+}
+
 /** The smallest axis-aligned box around a shape; null where it has no point. */
 export function shapeBounds(shape: Shape): Box | null {
   switch (shape.kind) {
@@ -25,7 +39,7 @@ export function shapeBounds(shape: Shape): Box | null {
     case "rotated-box":
       return boundsOfPoints(rotatedBoxCorners(shape));
     case "polygon":
-      return boundsOfPoints(shape.parts.flatMap((part) => part[0] ?? []));
+      return boundsOfParts(shape.parts);
     case "mask":
       return runsBounds(shape.counts, shape.height);
     case "keypoints":
@@ -55,26 +69,35 @@ export function shapeArea(shape: Shape): number {
   }
 }
 
-function numbersOf(shape: Shape): number[] {
+function allFinite(values: readonly number[]): boolean {
+  for (let i = 0; i < values.length; i++) if (!Number.isFinite(values[i])) return false;
+  return true;
+}
+
+function isFiniteBox(box: Box): boolean {
+  return Number.isFinite(box.x) && Number.isFinite(box.y) && Number.isFinite(box.width) && Number.isFinite(box.height);
+}
+
+function isFiniteShape(shape: Shape): boolean {
   switch (shape.kind) {
     case "box":
-      return [shape.x, shape.y, shape.width, shape.height];
+      return isFiniteBox(shape);
     case "rotated-box":
-      return [shape.cx, shape.cy, shape.width, shape.height, shape.angle];
+      return Number.isFinite(shape.cx) && Number.isFinite(shape.cy) && Number.isFinite(shape.width) && Number.isFinite(shape.height) && Number.isFinite(shape.angle);
     case "polygon":
-      return shape.parts.flat(2);
+      return shape.parts.every((part) => part.every(allFinite));
     case "mask":
-      return [];
+      return true;
     case "keypoints":
-      return [...shape.points.flatMap((p) => [p.x, p.y]), ...(shape.box ? [shape.box.x, shape.box.y, shape.box.width, shape.box.height] : [])];
+      return shape.points.every((p) => Number.isFinite(p.x) && Number.isFinite(p.y)) && (shape.box === undefined || isFiniteBox(shape.box));
     case "line":
-      return shape.points;
+      return allFinite(shape.points);
   }
 }
 
 /** True where the shape has no area, too few points, or something that is not a number. */
 export function isDegenerate(shape: Shape): boolean {
-  if (numbersOf(shape).some((value) => !Number.isFinite(value))) return true;
+  if (!isFiniteShape(shape)) return true;
   switch (shape.kind) {
     case "box":
     case "rotated-box":
@@ -105,6 +128,7 @@ export function reachesOutside(shape: Shape, width: number, height: number): boo
 export function clipShape(shape: Shape, width: number, height: number): Shape | null {
   switch (shape.kind) {
     case "box": {
+      if (shape.x >= 0 && shape.y >= 0 && shape.x + shape.width <= width && shape.y + shape.height <= height) return shape;
       const box = clipBox(shape, width, height);
       return boxArea(box) > 0 ? { kind: "box", ...box } : null;
     }
@@ -113,6 +137,8 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
       return box && boxArea(clipBox(box, width, height)) > 0 ? shape : null;
     }
     case "polygon": {
+      const bounds = shapeBounds(shape);
+      if (bounds && bounds.x >= 0 && bounds.y >= 0 && bounds.x + bounds.width <= width && bounds.y + bounds.height <= height) return shape;
       const parts = shape.parts
         .map((part): Part => part.map((ring) => clipRing(ring, width, height)).filter((ring, index) => index === 0 || ring.length >= 6))
         .filter((part) => (part[0]?.length ?? 0) >= 6 && polygonArea([part]) > 0);

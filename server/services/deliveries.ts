@@ -1,3 +1,4 @@
+import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
@@ -14,7 +15,7 @@ import { settings } from "../settings";
 import { mustEdit, type Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { collectionRow } from "./collections";
-import { openArchive, removeArchive } from "./intake/source";
+import { removeArchive, withArchive } from "./intake/source";
 
 export type Delivery = typeof deliveries.$inferSelect;
 
@@ -160,14 +161,13 @@ export async function previewItems(_actor: Actor, id: number, input: { filter: I
   const [out] = await db().select({ n: sql<number>`count(*)::int` }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.leftOut, true)));
   const rows = await db().select().from(deliveryItems).where(where).orderBy(asc(deliveryItems.ordinal)).offset(input.offset).limit(input.limit);
   if (rows.length === 0) return { total: counts?.total ?? 0, leftOut: out?.n ?? 0, items: [] };
-  const tree = await openArchive(delivery.archive, new Findings());
-  try {
+  return withArchive(delivery.archive, async (tree) => {
     const items = await Promise.all(
       rows.map(async (row): Promise<PreviewItem> => {
         const item = row.item as Item;
         const base = { ordinal: row.ordinal, path: row.path, split: row.split, leftOut: row.leftOut, classes: item.classes };
         try {
-          const facts = await probe(await tree.read(row.path), settings().limits.pixels);
+          const facts = await probe(await openPicture(tree, item), settings().limits.pixels);
           const settled = settle(item, facts, new Findings());
           return { ...base, state: settled.state, unreadable: row.unreadable, size: { width: facts.width, height: facts.height }, objects: settled.objects };
         } catch (error) {
@@ -177,22 +177,17 @@ export async function previewItems(_actor: Actor, id: number, input: { filter: I
       }),
     );
     return { total: counts?.total ?? 0, leftOut: out?.n ?? 0, items };
-  } finally {
-    tree.close();
-  }
+  });
 }
 
 /** A thumbnail straight from the archive. */
 export async function previewPicture(_actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
   const delivery = await deliveryRow(id);
-  const [row] = await db().select({ path: deliveryItems.path }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
+  const [row] = await db().select({ item: deliveryItems.item }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
   if (!row) throw new Failure("image-missing", "There is no such image in this delivery.", 404);
-  const tree = await openArchive(delivery.archive, new Findings());
-  try {
-    const bytes = await tree.read(row.path);
+  return withArchive(delivery.archive, async (tree) => {
+    const bytes = await openPicture(tree, row.item as Item);
     await probe(bytes, settings().limits.pixels);
-    return await thumbnail(bytes, settings().limits.pixels);
-  } finally {
-    tree.close();
-  }
+    return thumbnail(bytes, settings().limits.pixels);
+  });
 }

@@ -1,4 +1,4 @@
-import { packageFormats } from "@larder/core/formats/registry";
+import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, sql } from "drizzle-orm";
 import { z } from "zod";
@@ -7,7 +7,9 @@ import { packages, versions } from "../db/schema";
 import { announce } from "../jobs/events";
 import { addJob, handOut } from "../jobs/queue";
 import { mustEdit, type Actor } from "./actor";
+import type { Finding } from "@larder/core/model/finding";
 import { addPackage } from "./building/build-version";
+import { lossesOf } from "./building/pack";
 import { planRow } from "./plans";
 
 export type Version = typeof versions.$inferSelect;
@@ -56,6 +58,13 @@ export async function startPackage(actor: Actor, versionId: number, input: { for
   await handOut(job);
   await announce({ kind: "collection", collection: version.collectionId });
   return { job };
+}
+
+/** What a format would lose of a frozen version. */
+export async function versionLosses(_actor: Actor, versionId: number, format: string): Promise<Finding[]> {
+  const [version] = await db().select().from(versions).where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
+  if (!version?.digest) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
+  return lossesOf(version, formatNamed(format));
 }
 
 /** Removes a version that failed to build. Frozen versions are never changed. */

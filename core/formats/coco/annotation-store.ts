@@ -33,7 +33,9 @@ function isId(value: unknown): value is Id {
 }
 
 function numbers(value: unknown): number[] | null {
-  return Array.isArray(value) && value.every((entry) => typeof entry === "number") ? value : null;
+  if (!Array.isArray(value)) return null;
+  for (let i = 0; i < value.length; i++) if (typeof value[i] !== "number") return null;
+  return value as number[];
 }
 
 export type PlacedAnnotation = { caption: string } | { category: string; object: ((info: ClassInfo) => LabeledObject | null) };
@@ -134,9 +136,8 @@ export class AnnotationStore {
 
   /** The most exact shape the annotation gives: keypoints, then segmentation, then bbox. Null where none is whole. */
   private shapeAt(row: number, info: ClassInfo, more: Annotation | undefined): Shape | null {
-    const [x, y, width, height] = this.boxes.slice(row * 4, row * 4 + 4) as [number, number, number, number];
-    const box = this.boxState.at(row) === goodBox ? { x, y, width, height } : null;
-    const points = keypointsOf(more?.["keypoints"], info);
+    const box = this.boxState.at(row) === goodBox ? { x: this.boxes.at(row * 4), y: this.boxes.at(row * 4 + 1), width: this.boxes.at(row * 4 + 2), height: this.boxes.at(row * 4 + 3) } : null;
+    const points = more ? keypointsOf(more["keypoints"], info) : null;
     if (points) return { kind: "keypoints", points, ...(box ? { box } : {}) };
     const start = this.ringsAt.at(row);
     const end = row + 1 < this.length ? this.ringsAt.at(row + 1) : this.points.length;
@@ -149,7 +150,7 @@ export class AnnotationStore {
       }
       return { kind: "polygon", parts };
     }
-    return maskOf(more?.["segmentation"]) ?? (box ? { kind: "box", ...box } : null);
+    return (more ? maskOf(more["segmentation"]) : null) ?? (box ? { kind: "box", ...box } : null);
   }
 }
 

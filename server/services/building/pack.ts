@@ -1,10 +1,11 @@
 /** Writes a frozen version in one format, reads it back, and keeps it under its hash. */
 import type { Format, Options, Outgoing, OutgoingItem } from "@larder/core/formats/format";
 import { formatNamed } from "@larder/core/formats/registry";
+import { fitItem } from "@larder/core/formats/fit";
 import { verifyPackage, writePackage } from "@larder/core/formats/write-package";
 import { leavesBytes } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
-import { Findings } from "@larder/core/model/finding";
+import { Findings, type Finding } from "@larder/core/model/finding";
 import { manifestHeaderSchema } from "@larder/core/versions/manifest";
 import { eq, sql } from "drizzle-orm";
 import { rm } from "node:fs/promises";
@@ -52,6 +53,15 @@ async function outgoing(digest: string, title: string, notes: string[], onItem: 
     }
   }
   return { title, classes, notes, items: items() };
+}
+
+/** What `format` will lose of a frozen version, before anything is written. */
+export async function lossesOf(version: Pick<typeof versions.$inferSelect, "digest" | "numbers">, format: Format): Promise<Finding[]> {
+  const report = new Findings();
+  const options = packOptions(format, version.numbers);
+  const { items } = await outgoing(version.digest as string, "", [], () => Promise.resolve());
+  for await (const item of items) fitItem(item, format, options, report);
+  return report.list();
 }
 
 async function packVersion({ job, progress }: JobContext): Promise<void> {

@@ -1,7 +1,9 @@
 /** The first half of an intake: reads directory and annotations into staging, and says what was understood. No pixel is touched. */
 import { looksLikeImage } from "@larder/core/imaging/magic";
+import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { Tally } from "@larder/core/formats/tally";
+import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
@@ -10,7 +12,6 @@ import { BulkCopy } from "../../db/bulk-copy";
 import { db, pool } from "../../db/database";
 import { deliveries, deliveryItems, type IntakeSheet } from "../../db/schema";
 import type { JobContext, JobHandler } from "../../jobs/run";
-import type { ZipTree } from "../../files/zip-tree";
 import { openArchive, understand } from "./source";
 
 /** Above this many pictures the sheet does not look into each file; taking in does. */
@@ -28,8 +29,9 @@ function foresee(item: Item, report: Findings): Item {
   return item;
 }
 
-async function readsAsImage(tree: ZipTree, path: string): Promise<boolean> {
-  for await (const chunk of tree.stream(path)) return looksLikeImage(chunk);
+async function readsAsImage(tree: FileTree, item: Item): Promise<boolean> {
+  if (item.inside) return looksLikeImage(await openPicture(tree, item));
+  for await (const chunk of tree.stream(item.path)) return looksLikeImage(chunk);
   return false;
 }
 
@@ -41,7 +43,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
   // A run that was cut short has left rows; reading starts again from nothing.
   await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, delivery.id));
   const report = new Findings();
-  const tree = await openArchive(delivery.archive, report);
+  const { tree, close } = await openArchive(delivery.archive, report);
   const client = await pool().connect();
   let copy: BulkCopy | null = null;
   try {
@@ -59,7 +61,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
       if (!item.present) continue;
       const foreseen = foresee(item, report);
       let unreadable: string | null = null;
-      if (peek && !(await readsAsImage(tree, item.path))) {
+      if (peek && !(await readsAsImage(tree, item))) {
         unreadable = "it is not an image";
         report.add("image-unreadable", item.path, unreadable);
       } else tally.add(foreseen);
@@ -91,7 +93,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     throw error;
   } finally {
     client.release();
-    tree.close();
+    close();
   }
 }
 

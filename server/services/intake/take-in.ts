@@ -2,9 +2,11 @@
  * The second half of an intake: every file is hashed, decoded, settled and staged, a few side by side; then all of it
  * becomes stock in one transaction. A worker that is lost leaves staged rows, and the next goes on from them.
  */
+import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { Failure } from "@larder/core/model/failure";
+import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { classCode } from "@larder/core/relabel/class-code";
@@ -12,7 +14,6 @@ import { and, asc, eq, gt, sql } from "drizzle-orm";
 import { blobs, sha256 } from "../../blobs/store";
 import { db, type Transaction } from "../../db/database";
 import { classes, deliveries, deliveryItems, type StagedObject } from "../../db/schema";
-import type { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
@@ -38,11 +39,11 @@ type Staged = {
 };
 
 /** Reads one file and settles its labels; an image that cannot be decoded is staged as such, with its finding. */
-async function stage(tree: ZipTree, ordinal: number, item: Item): Promise<Staged> {
+async function stage(tree: FileTree, ordinal: number, item: Item): Promise<Staged> {
   const report = new Findings();
   const { pixels } = settings().limits;
   try {
-    const bytes = await tree.read(item.path);
+    const bytes = await openPicture(tree, item);
     const { extension, ...facts } = await probe(bytes, pixels);
     const hash = sha256(bytes);
     const store = blobs();
@@ -90,7 +91,7 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
   if (!delivery || delivery.status === "taken") return;
   await db().update(deliveries).set({ status: "taking", failure: null }).where(eq(deliveries.id, delivery.id));
   const unsafe = new Findings();
-  const tree = await openArchive(delivery.archive, unsafe);
+  const { tree, close } = await openArchive(delivery.archive, unsafe);
   try {
     const wanted = and(eq(deliveryItems.deliveryId, delivery.id), eq(deliveryItems.leftOut, false));
     const [counts] = await db().select({ total: sql<number>`count(*)::int`, ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int` }).from(deliveryItems).where(wanted);
@@ -115,7 +116,7 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
     }
     await progress(total, total + 1, "Putting it on the shelf");
   } finally {
-    tree.close();
+    close();
   }
   await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId));
   // Everything of worth in the archive is in the store now.

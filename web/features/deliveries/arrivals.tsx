@@ -15,7 +15,7 @@ export function Arrivals({ collection }: { collection: number }) {
   const take = (files: FileList | null) => {
     const file = files?.[0];
     if (!file) return;
-    if (files.length > 1) return setRefused("One zip at a time. Pack the files into one zip, or bring them one after the other.");
+    if (files.length > 1) return setRefused("One archive at a time. Pack the files into one, or bring them one after the other.");
     setRefused(null);
     start(file);
   };
@@ -68,11 +68,11 @@ export function Arrivals({ collection }: { collection: number }) {
       className={`mx-5 flex items-center gap-4 rounded-md border border-dashed px-5 py-5 ${over ? "border-act bg-act-wash" : "border-rule-strong"}`}
     >
       <div>
-        <p className="font-semibold">Drop a zip of labeled images here</p>
-        <p className="text-ink-2">COCO, VOC, YOLO or folders named by class, of any size. You see what was understood before anything is stored.</p>
+        <p className="font-semibold">Drop a zip or tar of labeled images here</p>
+        <p className="text-ink-2">Any of the seventeen formats, of any size. You see what was understood before anything is stored.</p>
         {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
       </div>
-      <input ref={input} type="file" accept=".zip,application/zip" className="sr-only" aria-label="Zip to take in" tabIndex={-1} onChange={(event) => take(event.target.files)} />
+      <input ref={input} type="file" accept=".zip,.tar,application/zip,application/x-tar" className="sr-only" aria-label="Zip to take in" tabIndex={-1} onChange={(event) => take(event.target.files)} />
       <Button look="go" className="ml-auto" onClick={() => input.current?.click()}>
         Choose a zip
       </Button>

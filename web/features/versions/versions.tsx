@@ -14,6 +14,7 @@ import { Menu, MenuItem } from "@/ui/menu";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { bytes, count, dayAndTime, number } from "@/ui/words";
+import { PackDialog } from "./pack-dialog";
 
 type Row = Wire<VersionRow>;
 type Pack = Row["packages"][number];
@@ -91,6 +92,7 @@ function Change({ row, before }: { row: Row; before: Row | undefined }) {
 
 function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefined; formats: readonly string[] }) {
   const client = useQueryClient();
+  const [packing, setPacking] = useState<string | null>(null);
   const missing = formats.filter((format) => !row.packages.some((pack) => pack.format === format && pack.status !== "failed"));
   const act = async (work: () => Promise<unknown>) => {
     try {
@@ -164,11 +166,12 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
                 }
               >
                 {missing.map((format) => (
-                  <MenuItem key={format} onSelect={() => void act(() => api(`/api/versions/${row.id}/packages`, { method: "POST", body: { format } }))}>
+                  <MenuItem key={format} onSelect={() => setPacking(format)}>
                     {format}
                   </MenuItem>
                 ))}
               </Menu>
+              {packing && row.number ? <PackDialog version={row.id} number={row.number} format={packing} close={() => setPacking(null)} /> : null}
             </div>
           ) : null}
         </div>

@@ -1,0 +1,37 @@
+/** A large COCO file to yolo and through inspect, against JSON.parse of the same file read whole; each in a process of its own. */
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { writeCocoFile } from "./coco-file";
+
+type Measured = { seconds: number; megabytes: number };
+
+function measured(what: string, ...words: string[]): Measured {
+  const script = fileURLToPath(new URL("./measure.ts", import.meta.url));
+  const out = execFileSync(process.execPath, ["--import", "tsx", script, what, ...words], { encoding: "utf8", maxBuffer: 1 << 24, stdio: ["ignore", "pipe", "inherit"] });
+  return JSON.parse(out.trim().split("\n").pop() ?? "{}") as Measured;
+}
+
+export async function benchConversion(images: number): Promise<void> {
+  const folder = mkdtempSync(path.join(tmpdir(), "larder-bench-coco-"));
+  try {
+    const file = path.join(folder, "instances_train.json");
+    const bytes = await writeCocoFile(file, images);
+    console.log(`COCO with ${images.toLocaleString("en-US")} images and ${(images * 10).toLocaleString("en-US")} objects, ${Math.round(bytes / 2 ** 20)} MB:`);
+    for (let round = 1; round <= 2; round++) {
+      const parse = measured("parse", file);
+      const inspect = measured("inspect", file);
+      const convert = measured("convert", file, path.join(folder, `yolo-${round}`));
+      const line = (name: string, { seconds, megabytes }: Measured, aim: number | null) => console.log(`  ${name.padEnd(28)} ${seconds.toFixed(1)} s, ${(seconds / parse.seconds).toFixed(2)} × JSON.parse${aim === null ? "" : ` (aim at most ${aim})`}, ${Math.round(megabytes)} MB resident`);
+      console.log(`round ${round}`);
+      line("JSON.parse, read whole", parse, null);
+      line("inspect", inspect, 1.5);
+      line("convert to yolo, images=none", convert, 3);
+      rmSync(path.join(folder, `yolo-${round}`), { recursive: true, force: true });
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
