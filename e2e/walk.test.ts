@@ -72,7 +72,7 @@ describe("the whole way", () => {
   it("takes a zip whose connection breaks once, and shows what it understood", async () => {
     let broken = 0;
     await page.route("**/api/uploads/*", (route) => (route.request().method() === "PATCH" && broken++ === 0 ? route.abort("connectionreset") : route.continue()));
-    await page.getByLabel("Zip to take in").setInputFiles(archive);
+    await page.getByLabel("Archive to take in").setInputFiles(archive);
     await seen(page.getByRole("heading", { name: "How it is read" }));
     await page.unroute("**/api/uploads/*");
     expect(broken).toBeGreaterThanOrEqual(2);

@@ -69,12 +69,12 @@ export function Arrivals({ collection }: { collection: number }) {
     >
       <div>
         <p className="font-semibold">Drop a zip or tar of labeled images here</p>
-        <p className="text-ink-2">Any of the seventeen formats, of any size. You see what was understood before anything is stored.</p>
+        <p className="text-ink-2">COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You see what was understood before anything is stored.</p>
         {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
       </div>
-      <input ref={input} type="file" accept=".zip,.tar,application/zip,application/x-tar" className="sr-only" aria-label="Zip to take in" tabIndex={-1} onChange={(event) => take(event.target.files)} />
+      <input ref={input} type="file" accept=".zip,.tar,application/zip,application/x-tar" className="sr-only" aria-label="Archive to take in" tabIndex={-1} onChange={(event) => take(event.target.files)} />
       <Button look="go" className="ml-auto" onClick={() => input.current?.click()}>
-        Choose a zip
+        Choose an archive
       </Button>
     </section>
   );
