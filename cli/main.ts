@@ -33,6 +33,15 @@ const convertCommand = program
   .addHelpText("after", "\nFor a format's options: larder convert --help FORMAT")
   .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)));
 
+program
+  .command("build <source> <destination>")
+  .description("runs a plan on it: select, relabel, split, prepare, augment, pack; several formats go to folders of their names")
+  .requiredOption("--plan <file>", "the plan, as YAML")
+  .option("--from <format>", "read it as this format")
+  .option("--option <key=value>", "an option of the source's format, may be repeated", several, [])
+  .option("--json", "one JSON object and nothing else")
+  .action(async (source: string, destination: string, options: { plan: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/build")).build(source, destination, options)));
+
 /** `convert --help [FORMAT]` needs neither source nor destination, which the parser would ask for first. */
 async function helpAsked(words: readonly string[]): Promise<boolean> {
   const at = words.findIndex((word) => word === "--help" || word === "-h");

@@ -21,7 +21,7 @@ export async function chooseFormat(tree: FileTree, from: string | undefined, rep
 }
 
 /** An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or cannot be decoded. */
-export type Settled = { item: Item; facts: ImageFacts | null; bytes: Uint8Array | null };
+export type Settled = { item: Item; facts: (ImageFacts & { extension: string }) | null; bytes: Uint8Array | null };
 
 /** Every item of a reading, settled; findings go to `report`. */
 export async function* settledItems(tree: FileTree, reading: Reading, maxPixels: number, report: Findings): AsyncIterable<Settled> {
@@ -30,7 +30,7 @@ export async function* settledItems(tree: FileTree, reading: Reading, maxPixels:
       yield { item: item.declared ? settle(item, { ...item.declared, orientation: 1 }, report) : item, facts: null, bytes: null };
       continue;
     }
-    let facts: ImageFacts;
+    let facts: ImageFacts & { extension: string };
     let bytes: Uint8Array;
     try {
       bytes = await openPicture(tree, item);
@@ -42,8 +42,7 @@ export async function* settledItems(tree: FileTree, reading: Reading, maxPixels:
       continue;
     }
     try {
-      const { extension: _, ...found } = await probe(bytes, maxPixels);
-      facts = found;
+      facts = await probe(bytes, maxPixels);
     } catch (error) {
       if (!(error instanceof Failure)) throw error;
       report.add("image-unreadable", item.path, error.message);

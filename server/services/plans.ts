@@ -1,12 +1,12 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import { runFlow, type Band, type PlanStep } from "@larder/core/plans/flow";
+import { relabeledLabels } from "@larder/core/plans/outputs";
 import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
 import { leavesBytes, moveObjects, outputSize, sampleTransform, type ImageTransform } from "@larder/core/imaging/transform";
 import { fitItem } from "@larder/core/formats/fit";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
-import { renamed } from "@larder/core/relabel/mapping";
 import { and, asc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../blobs/store";
@@ -112,17 +112,6 @@ export async function foreseenLosses(_actor: Actor, collectionId: number, body: 
     for (const { format, options, report } of reports) fitItem(item, format, options, report);
   }
   return reports.map(({ format, report }) => ({ format: format.name, findings: report.list() }));
-}
-
-/** Objects and image-level classes under their names after the plan's relabeling. */
-export function relabeledLabels(image: { objects: LabeledObject[]; classes: string[] }, plan: Plan): { objects: LabeledObject[]; classes: string[] } {
-  return {
-    objects: image.objects.flatMap((object) => {
-      const name = renamed(object.class, plan.relabel);
-      return name === null ? [] : [{ ...object, class: name }];
-    }),
-    classes: [...new Set(image.classes.map((name) => renamed(name, plan.relabel)).filter((name): name is string => name !== null))],
-  };
 }
 
 export type Sample = { copy: number; width: number; height: number; words: string; objects: LabeledObject[]; picture: string };

@@ -1,8 +1,8 @@
 /** Runs a plan once and freezes what comes out: manifest, digest, rendered images. */
-import { leavesBytes, moveObjects, outputSize, sampleTransform } from "@larder/core/imaging/transform";
+import { leavesBytes } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
-import { carriesLabels } from "@larder/core/model/item";
 import { runFlow } from "@larder/core/plans/flow";
+import { outputsOf } from "@larder/core/plans/outputs";
 import { ManifestDigest, manifestHeaderSchema, manifestLineSchema, canonicalJson, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
 import { eq, sql } from "drizzle-orm";
 import { createReadStream, createWriteStream } from "node:fs";
@@ -18,7 +18,6 @@ import type { JobContext, JobHandler } from "../../jobs/run";
 import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
 import { localActor } from "../actor";
-import { relabeledLabels } from "../plans";
 import { stockRows } from "../stock-rows";
 import { outputName } from "@larder/core/versions/output-name";
 import { classInfos, labeledImages } from "./labeled-images";
@@ -72,27 +71,10 @@ async function writeManifest(version: Version, file: string, progress: (done: nu
     const split = assigned.get(image.sha256);
     if (!split) continue;
     sources.push(image.sha256);
-    const labels = relabeledLabels(image, plan);
-    const before = { ...image };
-    const size = { width: image.width, height: image.height };
-    const copies = split === "train" ? plan.augment.copies : 0;
-    for (let copy = 0; copy <= copies; copy++) {
-      const transform = sampleTransform(plan, { key: image.sha256, size, orientation: image.orientation }, split, copy);
-      const objects = moveObjects(labels.objects, size, transform, infos);
-      const labeled = carriesLabels({ objects, classes: labels.classes, captions: image.captions, fields: image.fields });
-      const line: ManifestLine = {
-        source: image.sha256,
-        copy,
-        name: outputName(image.name, copy, renderedExtension(image.extension, transform)),
-        split,
-        state: labeled ? "labeled" : before.state === "labeled" ? "empty" : before.state,
-        size: outputSize(size, transform),
-        transform,
-        objects,
-        classes: labels.classes,
-        captions: image.captions,
-        fields: image.fields,
-      };
+    const { sha256: source, width, height, ...said } = image;
+    for (const { copy, transform, ...output } of outputsOf({ ...said, key: source, size: { width, height } }, plan, split, infos)) {
+      const name = outputName(image.name, copy, renderedExtension(image.extension, transform));
+      const line: ManifestLine = { source, copy, name, split, transform, ...output, captions: image.captions, fields: image.fields };
       count(numbers, line);
       if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");
     }

@@ -1,0 +1,136 @@
+/** The commands as a script calls them: exit statuses, JSON on standard output, and what is left on disk. */
+import { manyPictures } from "@larder/demo/many";
+import { zipBytes } from "@larder/server/tests/bakery";
+import { execFile, spawn } from "node:child_process";
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { setTimeout as sleep } from "node:timers/promises";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+
+const main = fileURLToPath(new URL("../main.ts", import.meta.url));
+const folder = mkdtempSync(path.join(tmpdir(), "larder-commands-"));
+const source = path.join(folder, "source");
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+beforeAll(async () => {
+  for (const file of await manyPictures(12, { width: 96, height: 64 })) {
+    const to = path.join(source, file.path);
+    mkdirSync(path.dirname(to), { recursive: true });
+    writeFileSync(to, await file.bytes());
+  }
+});
+
+type Ran = { status: number; stdout: string; stderr: string };
+const larder = (...words: string[]): Promise<Ran> =>
+  new Promise((resolve) => {
+    execFile(process.execPath, ["--import", "tsx", main, ...words], { maxBuffer: 1 << 26 }, (error, stdout, stderr) => resolve({ status: typeof error?.code === "number" ? error.code : error ? -1 : 0, stdout, stderr }));
+  });
+const json = (ran: Ran) => JSON.parse(ran.stdout) as { images: number; objects: number; written: { images: number; objects: number }; findings: { code: string; severity: string }[]; format: string; packages: { to: string; images: number }[] };
+
+describe("exit statuses and what is printed", () => {
+  it("0 and one JSON object for a source that is well, nothing on standard error", async () => {
+    const ran = await larder("inspect", source, "--json");
+    expect([ran.status, ran.stderr]).toEqual([0, ""]);
+    expect(json(ran)).toMatchObject({ format: "coco", images: 12 });
+  });
+  it("1 with error findings, 2 for what cannot be read and for wrong usage, never a stack trace", async () => {
+    const broken = path.join(folder, "broken");
+    mkdirSync(broken);
+    writeFileSync(path.join(broken, "a.jpg"), "no picture");
+    writeFileSync(path.join(broken, "classes.txt"), "roll\n");
+    writeFileSync(path.join(broken, "a.txt"), "0 .5 .5 .1 .1\n");
+    const empty = path.join(folder, "empty");
+    mkdirSync(empty);
+    const cases: [string[], number][] = [
+      [["inspect", broken, "--json"], 1],
+      [["inspect", empty], 2],
+      [["inspect", path.join(folder, "nowhere")], 2],
+      [["inspect", source, "--from", "scrolls"], 2],
+      [["inspect", source, "--option", "colour=red"], 2],
+      [["convert", source, path.join(folder, "x")], 2],
+      [["convert", source, path.join(folder, "x"), "--to", "scrolls"], 2],
+      [["build", source, path.join(folder, "x"), "--plan", path.join(folder, "none.yaml")], 2],
+      [["dance"], 2],
+    ];
+    const ran = await Promise.all(cases.map(([words]) => larder(...words)));
+    expect(ran.map(({ status }) => status)).toEqual(cases.map(([, status]) => status));
+    for (const { stderr, stdout } of ran) expect(stderr + stdout).not.toMatch(/\n\s+at .*:\d+:\d+/);
+    expect(existsSync(path.join(folder, "x"))).toBe(false);
+  });
+  it("help for a format names its options with values, default and example", async () => {
+    const { status, stdout } = await larder("convert", "--help", "voc");
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/write-origin=one\|zero[\s\S]*default: one; for example --option write-origin=zero/);
+    expect((await larder("convert", "--help")).stdout).toContain("--to <format>");
+    expect((await larder("convert", "--help", "scrolls")).status).toBe(2);
+  });
+});
+
+describe("convert", () => {
+  it("with no flag but the target does the sensible thing and says what it did", async () => {
+    const { status, stdout } = await larder("convert", source, path.join(folder, "plain"), "--to", "kitti");
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/read as coco, is now .*plain as kitti:\n12 of 12 images and \d+ of \d+ objects, read back and compared/);
+    expect(stdout).not.toContain("\u001b[");
+  });
+  it("links pictures, or leaves them out", async () => {
+    const [linked, bare] = [path.join(folder, "linked"), path.join(folder, "bare")];
+    expect((await larder("convert", source, linked, "--to", "voc", "--option", "images=link", "--json")).status).toBe(0);
+    const [picture] = readdirSync(path.join(linked, "JPEGImages"));
+    expect(statSync(path.join(linked, "JPEGImages", picture ?? "")).nlink).toBe(2);
+    const none = await larder("convert", source, bare, "--to", "yolo", "--option", "images=none", "--json");
+    expect(json(none).written.images).toBe(12);
+    expect(existsSync(path.join(bare, "images"))).toBe(false);
+    expect(readdirSync(path.join(bare, "labels", "train"))).toHaveLength(12);
+  });
+  it("leaves nothing behind when it is stopped in the middle", async () => {
+    const place = path.join(folder, "stopped");
+    mkdirSync(place);
+    const child = spawn(process.execPath, ["--import", "tsx", main, "convert", source, path.join(place, "out"), "--to", "masks"], { stdio: "ignore" });
+    const ended = new Promise<number | null>((resolve) => child.on("exit", resolve));
+    for (let n = 0; n < 1200 && readdirSync(place).length === 0 && child.exitCode === null; n++) await sleep(5);
+    child.kill("SIGTERM");
+    const status = await ended;
+    // It may have been done by then; half done it is never.
+    expect(status === 1 ? readdirSync(place) : []).toEqual([]);
+    if (status !== 1) expect(readdirSync(place)).toEqual(["out"]);
+  });
+  it("writes nothing outside of its place, whatever an archive is called inside", async () => {
+    const raw = await zipBytes({ "aa/evil.jpg": readFileSync(findPicture(source)), "classes.txt": "roll\n", "good/b.jpg": readFileSync(findPicture(source)) });
+    const evil = path.join(folder, "evil.zip");
+    writeFileSync(evil, Buffer.from(raw.toString("latin1").replaceAll("aa/evil.jpg", "../evil.jpg"), "latin1"));
+    const ran = await larder("convert", evil, path.join(folder, "deep", "from-evil"), "--to", "csv-labels", "--json");
+    expect(ran.status).toBe(1);
+    expect(json(ran).findings.map(({ code }) => code)).toContain("entry-unsafe");
+    expect(existsSync(path.join(folder, "evil.jpg"))).toBe(false);
+    expect(existsSync(path.join(folder, "deep", "evil.jpg"))).toBe(false);
+  });
+  it("refuses a link that leads elsewhere as its place", async () => {
+    const link = path.join(folder, "link-out");
+    symlinkSync(path.join(folder, "elsewhere"), link);
+    expect((await larder("convert", source, link, "--to", "yolo")).status).toBe(2);
+  });
+});
+
+describe("build", () => {
+  it("runs a plan into a folder for each format, the same again for the same source", async () => {
+    const plan = path.join(folder, "plan.yaml");
+    writeFileSync(plan, "relabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\n  seed: 3\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  flipSideways: 1\npack:\n  formats: [yolo, coco]\n");
+    const ran = await larder("build", source, path.join(folder, "built"), "--plan", plan, "--json");
+    expect([ran.status, ran.stderr]).toEqual([0, ""]);
+    const { packages } = json(ran);
+    // Six of twelve are trained on, each with one copy.
+    expect(packages.map(({ to, images }) => [to, images])).toEqual([["yolo", 18], ["coco", 18]]);
+    expect(["train", "val", "test"].map((split) => readdirSync(path.join(folder, "built", "yolo", "images", split)).length)).toEqual([12, 3, 3]);
+    const label = (place: string) => readFileSync(path.join(folder, place, "yolo", "labels", "train", readdirSync(path.join(folder, place, "yolo", "labels", "train"))[1] ?? ""), "utf8");
+    expect((await larder("build", source, path.join(folder, "again"), "--plan", plan)).status).toBe(0);
+    expect(label("again")).toBe(label("built"));
+  });
+});
+
+function findPicture(place: string): string {
+  for (const entry of readdirSync(place, { recursive: true, withFileTypes: true })) if (entry.isFile() && entry.name.endsWith(".jpg")) return path.join(entry.parentPath, entry.name);
+  throw new Error("no picture");
+}
