@@ -1,18 +1,9 @@
 /** A large COCO file to yolo and through inspect, against JSON.parse of the same file read whole; each in a process of its own. */
-import { execFileSync } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import { writeCocoFile } from "./coco-file";
-
-type Measured = { seconds: number; megabytes: number };
-
-function measured(what: string, ...words: string[]): Measured {
-  const script = fileURLToPath(new URL("./measure.ts", import.meta.url));
-  const out = execFileSync(process.execPath, ["--import", "tsx", script, what, ...words], { encoding: "utf8", maxBuffer: 1 << 24, stdio: ["ignore", "pipe", "inherit"] });
-  return JSON.parse(out.trim().split("\n").pop() ?? "{}") as Measured;
-}
+import { measured, type Measured } from "./measured";
 
 export async function benchConversion(images: number): Promise<void> {
   const folder = mkdtempSync(path.join(tmpdir(), "larder-bench-coco-"));

@@ -47,7 +47,8 @@ async function untilDone(jobId: string): Promise<void> {
   }
 }
 
-async function intake(archive: string, nth: number): Promise<{ reading: number; taking: number; peak: number }> {
+/** One delivery from arrival to shelf, in seconds, with the most memory seen. */
+export async function intake(archive: string, nth: number): Promise<{ reading: number; taking: number; peak: number }> {
   const { id: collectionId } = await createCollection(localActor, { name: `Bench ${nth}` });
   const own = path.join(settings().home, "uploads", `bench-${nth}.zip`);
   await mkdir(path.dirname(own), { recursive: true });

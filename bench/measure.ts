@@ -11,6 +11,16 @@ async function prepare(): Promise<number> {
     await inspectSource(file, undefined, []);
     return start;
   }
+  if (what === "intake") {
+    const { intake } = await import("./intake");
+    const { work } = await import("@larder/server/jobs/run");
+    const { jobHandlers } = await import("@larder/server/services/job-handlers");
+    const stop = await work(jobHandlers, 1);
+    const start = performance.now();
+    await intake(file, process.pid);
+    stop();
+    return start;
+  }
   if (what === "convert") {
     const { convertSource } = await import("@larder/cli/converting/convert");
     const start = performance.now();
@@ -23,4 +33,7 @@ async function prepare(): Promise<number> {
   return start;
 }
 
-console.log(JSON.stringify({ seconds: (performance.now() - began) / 1000, megabytes: process.resourceUsage().maxRSS / 1024 }));
+const seconds = (performance.now() - began) / 1000;
+console.log(JSON.stringify({ seconds, megabytes: process.resourceUsage().maxRSS / 1024 }));
+// Pools and queues of an intake would keep the process waiting.
+process.exit(0);

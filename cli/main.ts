@@ -11,7 +11,7 @@ program.command("up").description("starts Larder with its demo data and prints t
 program.command("down").description("stops what up started").action(async () => (await running()).down());
 program.command("reset").description("empties Larder, after asking").option("--yes", "do not ask").action(async (options: { yes?: boolean }) => (await running()).reset(options.yes ?? false));
 program.command("test").description("runs every unit, integration and browser test").action(async () => (await import("./checking/test")).test(root));
-program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
+program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco, memory or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
 program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(async () => (await import("@larder/e2e/shots")).shots(root));
 const several = (value: string, before: string[]) => [...before, value];
 program
