@@ -9,7 +9,7 @@ import { polygonToMask } from "../geometry/rasterise";
 import { rotatedBoxCorners, shapeBounds } from "../geometry/shape";
 import { traceMask } from "../geometry/trace";
 import type { Findings } from "../model/finding";
-import { carriesLabels, objectFlags, type Item, type LabeledObject, type Size } from "../model/item";
+import { carriesLabels, objectFlags, type AttributeValue, type Item, type LabeledObject, type Size } from "../model/item";
 import type { Part, Shape, ShapeKind } from "../model/shape";
 import type { Carries, Format, OptionDeclaration, Options, SizedItem } from "./format";
 
@@ -155,4 +155,17 @@ function stateAfter(fitted: SizedItem, item: Item, carries: Carries, report: Fin
   if (carries.empty) return "empty";
   report.add("loss-state", item.path);
   return "unlabeled";
+}
+
+/** The item with only those attributes whose values the format can write; the others are reported. For a format's `refit`. */
+export function keepAttributes(item: SizedItem, keeps: (name: string, value: AttributeValue) => boolean, report: Findings): SizedItem {
+  const objects = item.objects.map((object) => {
+    const { attributes, ...rest } = object;
+    const said = Object.entries(attributes ?? {});
+    const kept = said.filter(([name, value]) => keeps(name, value));
+    if (kept.length === said.length) return object;
+    report.add("loss-attributes", item.path, object.class);
+    return kept.length > 0 ? { ...rest, attributes: Object.fromEntries(kept) } : rest;
+  });
+  return { ...item, objects };
 }

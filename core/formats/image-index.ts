@@ -77,7 +77,8 @@ function narrow(candidates: string[], form: string, saidBy: string): Match {
   const most = Math.max(...candidates.map(shared));
   let best = candidates.filter((path) => shared(path) === most);
   const split = splitFromFileName(baseName(saidBy)) ?? splitFromPath(saidBy);
-  if (best.length > 1 && split) {
+  if (best.length > 1) {
+    // An annotation file of no split means a picture of none before one of some split.
     const sameSplit = best.filter((path) => splitFromPath(path) === split);
     if (sameSplit.length > 0) best = sameSplit;
   }

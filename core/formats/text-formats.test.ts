@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { MemoryTree } from "../tests/memory-tree";
 import { outgoing, picture, readAll, roundTrip } from "../tests/reading";
 import { imageList } from "./image-list/index";
-import { isDetection } from "./image-list/label-vector";
+import { areDetections, isDetection, labelVector } from "./image-list/label-vector";
 import { jsonl } from "./jsonl/index";
 import { kitti } from "./kitti/index";
 import { openImages } from "./open-images/index";
@@ -84,6 +84,7 @@ describe("jsonl", () => {
 describe("image-list", () => {
   it("reads class numbers and detection rows, each list by its own kind", async () => {
     expect([isDetection([2, 5, 0, 0.1, 0.1, 0.2, 0.2]), isDetection([2, 5]), isDetection([0, 1]), isDetection([3, 6, 9, 0, 0.1, 0.1, 0.2, 0.2, 7])]).toEqual([true, true, false, true]);
+    expect([areDetections([[2, 5]]), areDetections([[3, 5, 0]]), areDetections([[2, 5, 0, 0.1, 0.1, 0.2, 0.2], [2, 5]]), areDetections([]), labelVector([2, 5])]).toEqual([true, false, true, false, [5, 2]]);
     const tree = new MemoryTree({ "x/a.jpg": picture, "x/b.jpg": picture, "x/c.jpg": picture, "classes.txt": "roll\ntart\n", "train.lst": "0\t1\tx/a.jpg\n1\t0\t7\tx/b.jpg\n", "val.lst": "5\t2\t5\t1\t0.1\t0.2\t0.5\t0.4\tx/c.jpg\n" });
     const { items, codes, report } = await readAll(imageList, tree);
     expect([items.get("x/a.jpg")?.classes, items.get("x/b.jpg")?.classes, items.get("x/b.jpg")?.split]).toEqual([["tart"], ["roll"], "train"]);

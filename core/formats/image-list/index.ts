@@ -7,7 +7,7 @@ import type { Carries, Format, Options, Outgoing, PackageSink, Reading } from ".
 import { AnnotatedImages } from "../annotated-images";
 import { encodeRecord, readRecords } from "../recordio/records";
 import { UniqueNames } from "../unique-names";
-import { detections, detectionVector, isDetection } from "./label-vector";
+import { areDetections, detections, detectionVector, labelVector } from "./label-vector";
 
 type Row = { index: number; vector: number[]; path: string };
 
@@ -45,7 +45,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
   };
   for (const path of lists) {
     const rows = await rowsOf(path);
-    const boxes = rows.length > 0 && rows.every((row) => isDetection(row.vector));
+    const boxes = areDetections(rows.map((row) => row.vector));
     const split = splitFromFileName(baseName(path)) ?? splitFromPath(path);
     const records = recordFiles.find((candidate) => withoutExtension(candidate) === withoutExtension(path));
     const names = new Map(rows.map((row) => [row.index, row.path]));
@@ -64,7 +64,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     } catch (error) {
       report.add("annotation-unreadable", path, `${String((error as Error).message)}; the records before come in`);
     }
-    const boxes = own.length > 0 && own.every(({ said: { vector } }) => isDetection(vector));
+    const boxes = areDetections(own.map(({ said: { vector } }) => vector));
     for (const entry of own) packed.push({ path: entry.path, said: { ...entry.said, boxes } });
   }
 
@@ -130,7 +130,7 @@ async function writeImageList(outgoing: Outgoing, sink: PackageSink, options: Op
     const key = item.split ?? "all";
     const list = lists.get(key) ?? { rows: [], records: packing ? await sink.spool() : null, offsets: [] };
     lists.set(key, list);
-    const vector = boxes ? detectionVector(item.objects, numberOf, item.size) : item.classes.map(numberOf);
+    const vector = boxes ? detectionVector(item.objects, numberOf, item.size) : labelVector(item.classes.map(numberOf));
     list.rows.push([index, ...vector, path].join("\t"));
     if (list.records) {
       sink.expect(path, item);

@@ -4,6 +4,7 @@ import { shapeBounds } from "../../geometry/shape";
 import type { Findings } from "../../model/finding";
 import { blankItem, splitNames, type ClassInfo, type Item, type LabeledObject } from "../../model/item";
 import { splitFromFileName, splitFromName } from "../../model/split-name";
+import { keepAttributes } from "../fit";
 import type { Format, Outgoing, PackageSink, Reading } from "../format";
 import { UniqueNames } from "../unique-names";
 
@@ -147,6 +148,8 @@ export const kitti: Format = {
   loosePictures: true,
   options: [],
   classNames: typeNames,
+  // Numbers alone can be written, and not those that stand for nothing known.
+  refit: (item, _options, report) => keepAttributes(item, (name, value) => typeof value === "number" && value !== (name === "alpha" ? -10 : spatial.find(([own]) => own === name)?.[1]), report),
   async recognise(entries, peek) {
     const texts = new Set(entries.filter((entry) => extensionOf(entry.path) === "txt").map((entry) => entry.path));
     let found = 0;

@@ -5,7 +5,8 @@ import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import { csvRows, csvText } from "../csv/table";
-import type { Format, Outgoing, PackageSink, Reading, SizedItem } from "../format";
+import { keepAttributes } from "../fit";
+import type { Format, Options, Outgoing, PackageSink, Reading, SizedItem } from "../format";
 import { UniqueNames } from "../unique-names";
 
 type Said = { split: Split | null; objects: LabeledObject[]; classes: string[]; touched: boolean };
@@ -160,7 +161,8 @@ async function writeOpenImages(outgoing: Outgoing, sink: PackageSink): Promise<v
 }
 
 /** A confidence of 1 is what every row says; attributes that are not true are not said. */
-function refit(item: SizedItem): SizedItem {
+function refit(whole: SizedItem, _options: Options, report: Findings): SizedItem {
+  const item = keepAttributes(whole, (_name, value) => typeof value === "boolean", report);
   const objects = item.objects.map((object): LabeledObject => {
     const { confidence, attributes, ...rest } = object;
     const said = Object.entries(attributes ?? {}).filter(([, value]) => value === true);

@@ -1,4 +1,5 @@
 import { extensionOf } from "../../model/file-tree";
+import { keepAttributes } from "../fit";
 import type { Format } from "../format";
 import { readVoc } from "./read";
 import { writeVoc } from "./write";
@@ -35,6 +36,8 @@ export const voc: Format = {
     }
     return { score: 0, reason: sheets.length > 0 ? "its XML files hold no <annotation>" : "no XML file" };
   },
+  // A pose is a word, and not one of those that say there is none.
+  refit: (item, _options, report) => keepAttributes(item, (_name, value) => typeof value === "string" && value.trim() === value && value !== "" && !/^(unspecified|unknown)$/i.test(value), report),
   read: readVoc,
   write: writeVoc,
 };
