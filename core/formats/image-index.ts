@@ -22,19 +22,26 @@ function unescaped(path: string): string {
  */
 export class ImageIndex {
   readonly paths: string[];
-  private exact = new Map<string, string>();
-  private byBase = new Map<string, string[]>();
-  private byLowerBase = new Map<string, string[]>();
+  private readonly exact = new Map<string, string>();
+  private readonly byBase = new Map<string, string | string[]>();
+  private byLowerBase: Map<string, string | string[]> | null = null;
 
   constructor(entries: readonly FileEntry[]) {
     this.paths = entries.filter((entry) => isImagePath(entry.path)).map((entry) => entry.path);
     for (const path of this.paths) {
       const key = normalise(path);
       this.exact.set(key, path);
-      const base = baseName(key);
-      push(this.byBase, base, path);
-      push(this.byLowerBase, base.toLowerCase(), path);
+      push(this.byBase, baseName(key), path);
     }
+  }
+
+  /** Made when it is first needed: most sources never ask for it. */
+  private lowerBases(): Map<string, string | string[]> {
+    if (!this.byLowerBase) {
+      this.byLowerBase = new Map();
+      for (const path of this.paths) push(this.byLowerBase, baseName(normalise(path)).toLowerCase(), path);
+    }
+    return this.byLowerBase;
   }
 
   /** The picture `name` means, said by the annotation file at `saidBy`; several that fit equally are ambiguous. */
@@ -45,22 +52,23 @@ export class ImageIndex {
       if (beside) return { path: beside };
     }
     for (const form of forms) {
-      const candidates = this.byBase.get(baseName(form)) ?? [];
+      const candidates = [this.byBase.get(baseName(form)) ?? []].flat();
       const match = narrow(candidates, form, saidBy);
       if (match) return match;
     }
     for (const form of forms) {
-      const match = narrow(this.byLowerBase.get(baseName(form).toLowerCase()) ?? [], form.toLowerCase(), saidBy);
+      const match = narrow([this.lowerBases().get(baseName(form).toLowerCase()) ?? []].flat(), form.toLowerCase(), saidBy);
       if (match) return match;
     }
     return null;
   }
 }
 
-function push(map: Map<string, string[]>, key: string, value: string): void {
-  const list = map.get(key);
-  if (list) list.push(value);
-  else map.set(key, [value]);
+function push(map: Map<string, string | string[]>, key: string, value: string): void {
+  const known = map.get(key);
+  if (known === undefined) map.set(key, value);
+  else if (typeof known === "string") map.set(key, [known, value]);
+  else known.push(value);
 }
 
 /** Of the pictures with the right base name, the ones that share most trailing folders, then the annotation's own split or folder. */

@@ -37,7 +37,7 @@ function groundTruth(said: string): Record<string, string | string[]> {
     if (Array.isArray(value) && value.every((entry) => typeof entry !== "object")) fields[key] = value.map((entry: string | number | boolean | null) => String(entry));
     else if (typeof value === "object") {
       for (const [name, inner] of Object.entries(value)) put(key === "" ? name : `${key}.${name}`, inner);
-    } else fields[key] = String(value as unknown as string | number | boolean);
+    } else fields[key] = typeof value === "string" ? value : JSON.stringify(value);
   };
   const parsed: unknown = JSON.parse(said);
   const parse = typeof parsed === "object" && parsed !== null && "gt_parse" in parsed ? parsed.gt_parse : null;

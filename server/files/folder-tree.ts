@@ -65,9 +65,9 @@ export class FolderTree implements FileTree {
     return full;
   }
 
-  read(relative: string): Promise<Uint8Array> {
-    if (this.small.has(relative)) return Promise.resolve().then(() => readFileSync(this.onDisk(relative)));
-    return readFile(this.onDisk(relative));
+  async read(relative: string): Promise<Uint8Array> {
+    const file = this.onDisk(relative);
+    return this.small.has(relative) ? readFileSync(file) : readFile(file);
   }
 
   readRange(relative: string, start: number, end: number): Promise<Uint8Array> {

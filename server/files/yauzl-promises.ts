@@ -18,7 +18,11 @@ function named(entry: yauzl.Entry): Entry {
   const utf8 = (entry.generalPurposeBitFlag & 0x800) !== 0;
   const text = new TextDecoder("utf-8").decode(raw);
   // Without the flag most packers write UTF-8 all the same; what is not valid UTF-8 is read as Latin-1.
-  return Object.assign(entry, { fileName: utf8 || !text.includes("\uFFFD") ? text : raw.toString("latin1") });
+  // Only what opening it again needs is kept: an archive may have hundreds of thousands of entries.
+  const { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader, generalPurposeBitFlag, externalFileAttributes, crc32 } = entry;
+  const kept = { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader, generalPurposeBitFlag, externalFileAttributes, crc32 };
+  const own = Object.assign(Object.create(Object.getPrototypeOf(entry) as object) as yauzl.Entry, kept);
+  return Object.assign(own, { fileName: utf8 || !text.includes("\uFFFD") ? text : raw.toString("latin1") });
 }
 
 /** Opens a zip for random access; Failures say in a sentence what is wrong with it. */
