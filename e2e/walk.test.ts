@@ -172,7 +172,7 @@ describe("the whole way", () => {
     await seen(page.getByTestId("flow-pack-train").getByText("32", { exact: false }));
     expect(await page.getByTestId("flow-pack-val").innerText()).toMatch(/^val 5 /);
     expect(await page.getByTestId("flow-pack-test").innerText()).toMatch(/^test 2 /);
-    await seen(page.getByText(/lose their attributes/));
+    await seen(page.getByText(/lose attributes or flags/));
     await accessible("flow sheet");
     await seen(page.getByText(/^edited/));
     await page.getByRole("button", { name: "Build v1" }).click();
@@ -223,6 +223,38 @@ describe("the whole way", () => {
     expect(Buffer.compare(Buffer.concat([Buffer.from(await head.arrayBuffer()), Buffer.from(await rest.arrayBuffer())]), whole)).toBe(0);
     const shown = await page.getByTestId("version-1").getByTestId("sha256-yolo").innerText();
     expect(createHash("sha256").update(whole).digest("hex").slice(0, 12)).toBe(/[0-9a-f]{12}/.exec(shown)?.[0]);
+  });
+
+  it("packs in another format once its losses are understood, and takes that package in again", async () => {
+    await page.getByRole("button", { name: "Pack as …" }).first().click();
+    await page.getByRole("menuitem", { name: "kitti" }).click();
+    const dialog = page.getByRole("dialog", { name: "Pack v1 as kitti" });
+    await seen(dialog.getByText(/objects lose attributes or flags/));
+    await seen(dialog.getByText(/outlines become boxes around them/));
+    await accessible("pack dialog");
+    await dialog.getByRole("button", { name: "Pack it" }).click();
+    await seen(page.getByTestId("download-kitti"));
+    const [download] = await Promise.all([page.waitForEvent("download"), page.getByTestId("download-kitti").click()]);
+    const file = path.join(larder.home, "downloaded-kitti.zip");
+    await download.saveAs(file);
+    const tree = await ZipTree.open(file, limits, new Findings());
+    const labels = (await tree.entries()).filter(({ path: name }) => name.startsWith("training/label_2/"));
+    expect(labels).toHaveLength(39);
+    for (const { path: name } of labels) for (const line of new TextDecoder().decode(await tree.read(name)).split("\n").filter(Boolean)) expect(line.split(" ")).toHaveLength(15);
+    tree.close();
+    await station(/deliver/);
+    await page.getByLabel("Archive to take in").setInputFiles(file);
+    await seen(page.getByRole("heading", { name: "How it is read" }));
+    await seen(page.locator("main").getByText("kitti", { exact: true }));
+    // All its pictures were made for the package, so all are new: those two splits and the copies.
+    await seen(page.getByRole("button", { name: "Take in 39 images" }));
+    await station(/deliver/);
+    await seen(page.getByRole("heading", { name: "Deliveries" }));
+    await page.getByRole("button", { name: "Put aside" }).click();
+    await page.getByRole("dialog").getByRole("button", { name: /Put/ }).click();
+    await seen(page.getByRole("button", { name: "Undo" }));
+    expect(await page.getByRole("button", { name: "Put aside" }).count()).toBe(0);
+    await station(/version/);
   });
 
   it("gives the same digest when the same plan is built again", async () => {
