@@ -13,6 +13,11 @@ program.command("reset").description("empties Larder, after asking").option("--y
 program.command("test").description("runs every unit, integration and browser test").action(async () => (await import("./checking/test")).test(root));
 program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco, memory or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
 program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(async () => (await import("@larder/e2e/shots")).shots(root));
+/** Sources, destinations and plans are named from where the command was called, not from Larder's own folder. */
+program.hook("preAction", (_, command) => {
+  const from = process.env["LARDER_CALLED_FROM"];
+  if (from && ["inspect", "convert", "build"].includes(command.name())) process.chdir(from);
+});
 const several = (value: string, before: string[]) => [...before, value];
 program
   .command("inspect <source>")
@@ -62,6 +67,7 @@ try {
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
   else {
     console.error(error instanceof Failure ? error.message : sentenceFor(error).message);
-    process.exitCode = error instanceof Failure ? 2 : 1;
+    // A run that failed half way is none that was called wrongly.
+    process.exitCode = error instanceof Failure && error.status < 500 ? 2 : 1;
   }
 }

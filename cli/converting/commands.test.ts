@@ -59,6 +59,12 @@ describe("exit statuses and what is printed", () => {
     for (const { stderr, stdout } of ran) expect(stderr + stdout).not.toMatch(/\n\s+at .*:\d+:\d+/);
     expect(existsSync(path.join(folder, "x"))).toBe(false);
   });
+  it("names files from where it is called, through the entry script too", async () => {
+    const script = fileURLToPath(new URL("../../larder", import.meta.url));
+    const ran = await new Promise<Ran>((resolve) => execFile(script, ["inspect", "source", "--json"], { cwd: folder, maxBuffer: 1 << 26 }, (error, stdout, stderr) => resolve({ status: error ? 1 : 0, stdout, stderr })));
+    expect(ran.stderr).toBe("");
+    expect(json(ran).images).toBe(12);
+  });
   it("help for a format names its options with values, default and example", async () => {
     const { status, stdout } = await larder("convert", "--help", "voc");
     expect(status).toBe(0);

@@ -5,6 +5,7 @@ import { verifyPackage, writePackage } from "@larder/core/formats/write-package"
 import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings, type Finding } from "@larder/core/model/finding";
+import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { openSource } from "@larder/server/files/open-source";
 import { settings } from "@larder/server/settings";
 import path from "node:path";
@@ -52,6 +53,7 @@ export async function convertSource(source: string, destination: string, input: 
     } finally {
       back.close();
     }
+    for (const [a, b] of lookAlikes(reading.classes.map((info) => info.name))) report.add("class-similar", "", `"${a}" and "${b}"`);
     await place.moveIn();
     return { from: format.name, to: target.name, ...counted, written: { images: written.images, objects: written.objects }, findings: report.list() };
   } finally {

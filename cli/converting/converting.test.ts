@@ -38,6 +38,17 @@ describe("inspect", () => {
     expect(named.classes.map(({ name }) => name)).not.toContain("stray");
     expect(named.images).toBe(2);
   });
+  it("names pictures whose same bytes stand under two classes", async () => {
+    const place = path.join(folder, "contradicting");
+    const [first, second] = await manyPictures(2, { width: 60, height: 40, seed: 9 });
+    for (const [name, file] of [["roll/a.jpg", first], ["tart/b.jpg", first], ["roll/c.jpg", second], ["roll/d.jpg", second]] as const) {
+      mkdirSync(path.join(place, path.dirname(name)), { recursive: true });
+      writeFileSync(path.join(place, name), (await file?.bytes()) ?? "");
+    }
+    const { findings, images } = await inspectSource(place, undefined, []);
+    expect(images).toBe(4);
+    expect(findings.map(({ code, count }) => [code, count])).toEqual([["label-contradiction", 1]]);
+  });
   it("refuses in a sentence what is not there or no format", async () => {
     await expect(inspectSource("/nowhere/at/all", undefined, [])).rejects.toThrow(/no file or folder/);
     await expect(inspectSource(zip, "scrolls", [])).rejects.toThrow(/no format called "scrolls"/);

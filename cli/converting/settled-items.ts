@@ -8,6 +8,7 @@ import type { FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { probe } from "@larder/server/pixels/probe";
+import { createHash } from "node:crypto";
 
 /** The format asked for, or the one that fits best; other readings that fit nearly as well become a finding. */
 export async function chooseFormat(tree: FileTree, from: string | undefined, report: Findings): Promise<Format> {
@@ -23,8 +24,23 @@ export async function chooseFormat(tree: FileTree, from: string | undefined, rep
 /** An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or cannot be decoded. */
 export type Settled = { item: Item; facts: (ImageFacts & { extension: string }) | null; bytes: Uint8Array | null };
 
+/** Finds pictures whose same bytes stand under different classes. */
+class Contradictions {
+  private readonly classesOf = new Map<string, string>();
+
+  look(item: Item, bytes: Uint8Array, report: Findings): void {
+    if (item.classes.length === 0) return;
+    const key = createHash("sha256").update(bytes).digest("base64");
+    const said = [...item.classes].sort().join(", ");
+    const before = this.classesOf.get(key);
+    if (before === undefined) this.classesOf.set(key, said);
+    else if (before !== said) report.add("label-contradiction", item.path, `${said}, and elsewhere ${before}`);
+  }
+}
+
 /** Every item of a reading, settled; findings go to `report`. */
 export async function* settledItems(tree: FileTree, reading: Reading, maxPixels: number, report: Findings): AsyncIterable<Settled> {
+  const contradictions = new Contradictions();
   for await (const item of reading.items) {
     if (!item.present) {
       yield { item: item.declared ? settle(item, { ...item.declared, orientation: 1 }, report) : item, facts: null, bytes: null };
@@ -49,6 +65,7 @@ export async function* settledItems(tree: FileTree, reading: Reading, maxPixels:
       yield { item, facts: null, bytes: null };
       continue;
     }
+    contradictions.look(item, bytes, report);
     yield { item: settle(item, facts, report), facts, bytes };
   }
 }

@@ -1,21 +1,43 @@
 /** Objects onto a map of values, later ones over earlier ones, and what that costs. */
 import { paintPolygon } from "../../geometry/rasterise";
 import { connectedRegions } from "../../geometry/regions";
-import { bitmapFromRuns, runsFromBitmap } from "../../geometry/run-length";
+import { runsFromBitmap } from "../../geometry/run-length";
+import { shapeBounds } from "../../geometry/shape";
 import type { Findings } from "../../model/finding";
 import type { LabeledObject } from "../../model/item";
 import type { SizedItem } from "../format";
 
-/** Paints one mask or polygon with a value into a row-major map. */
-export function paintObject(map: Uint16Array, { shape }: LabeledObject, width: number, height: number, value: number): void {
+/** Calls `each` with the row-major index of every pixel that a mask or polygon covers. */
+function eachPixel({ shape }: LabeledObject, width: number, height: number, each: (at: number) => void): void {
+  const bounds = shapeBounds(shape);
+  if (!bounds || (shape.kind !== "polygon" && shape.kind !== "mask")) return;
+  // Only the pixels around the shape are looked at: an image of many megapixels holds many small objects.
+  const [left, top] = [Math.max(0, Math.floor(bounds.x)), Math.max(0, Math.floor(bounds.y))];
+  const [right, bottom] = [Math.min(width, Math.ceil(bounds.x + bounds.width)), Math.min(height, Math.ceil(bounds.y + bounds.height))];
+  const [columns, rows] = [right - left, bottom - top];
+  if (columns <= 0 || rows <= 0) return;
   if (shape.kind === "polygon") {
-    const bits = new Uint8Array(width * height);
-    paintPolygon(bits, shape.parts, width, height);
-    for (let i = 0; i < bits.length; i++) if (bits[i]) map[i] = value;
-  } else if (shape.kind === "mask") {
-    const bits = bitmapFromRuns(shape.counts, shape.width, shape.height);
-    for (let i = 0; i < bits.length; i++) if (bits[i]) map[i] = value;
+    const bits = new Uint8Array(columns * rows);
+    const moved = shape.parts.map((part) => part.map((ring) => ring.map((value, i) => value - (i % 2 === 0 ? left : top))));
+    paintPolygon(bits, moved, columns, rows);
+    for (let y = 0; y < rows; y++) for (let x = 0; x < columns; x++) if (bits[y * columns + x]) each((y + top) * width + x + left);
+    return;
   }
+  let position = 0;
+  shape.counts.forEach((run, i) => {
+    if (i % 2 === 1) {
+      for (let p = position; p < position + run; p++) {
+        const [x, y] = [Math.floor(p / shape.height), p % shape.height];
+        if (x < width && y < height) each(y * width + x);
+      }
+    }
+    position += run;
+  });
+}
+
+/** Paints one mask or polygon with a value into a row-major map. */
+export function paintObject(map: Uint16Array, object: LabeledObject, width: number, height: number, value: number): void {
+  eachPixel(object, width, height, (at) => (map[at] = value));
 }
 
 /** Number n (from 0) of a class or object as a pixel value: 0 is background and 255 is ignored. */
@@ -31,14 +53,11 @@ export function paintedItem(item: SizedItem, instances: boolean, report: Finding
   if (item.objects.length === 0) return item;
   const owners = new Uint16Array(width * height);
   const areas = item.objects.map((object, n) => {
-    const own = new Uint16Array(width * height);
-    paintObject(own, object, width, height, 1);
     let area = 0;
-    for (let i = 0; i < own.length; i++) {
-      if (own[i] === 0) continue;
+    eachPixel(object, width, height, (at) => {
       area++;
-      owners[i] = n + 1;
-    }
+      owners[at] = n + 1;
+    });
     return area;
   });
   const left = areas.map(() => 0);

@@ -1,8 +1,19 @@
 import { extensionOf } from "../../model/file-tree";
 import { keepAttributes } from "../fit";
-import type { Format } from "../format";
+import type { Format, SizedItem } from "../format";
 import { readVoc } from "./read";
-import { writeVoc } from "./write";
+import { integerEdges, writeVoc } from "./write";
+
+/** A box thinner than a pixel becomes the pixel it lies in: whole edges cannot be nearer, and it must not be empty. */
+function atLeastAPixel(item: SizedItem): SizedItem {
+  const objects = item.objects.map((object) => {
+    const { shape } = object;
+    if (shape.kind !== "box" || (shape.width >= 1 && shape.height >= 1)) return object;
+    const edges = integerEdges(shape, item.size, 0);
+    return edges ? { ...object, shape: { kind: "box" as const, x: edges.xmin, y: edges.ymin, width: edges.xmax - edges.xmin, height: edges.ymax - edges.ymin } } : object;
+  });
+  return { ...item, objects };
+}
 
 export const voc: Format = {
   name: "voc",
@@ -37,7 +48,7 @@ export const voc: Format = {
     return { score: 0, reason: sheets.length > 0 ? "its XML files hold no <annotation>" : "no XML file" };
   },
   // A pose is a word, and not one of those that say there is none.
-  refit: (item, _options, report) => keepAttributes(item, (_name, value) => typeof value === "string" && value.trim() === value && value !== "" && !/^(unspecified|unknown)$/i.test(value), report),
+  refit: (item, _options, report) => atLeastAPixel(keepAttributes(item, (_name, value) => typeof value === "string" && value.trim() === value && value !== "" && !/^(unspecified|unknown)$/i.test(value), report)),
   read: readVoc,
   write: writeVoc,
 };

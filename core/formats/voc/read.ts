@@ -1,7 +1,7 @@
 /** One XML an image. Whether pixels count from 1 or 0 is decided for a whole source at once; see docs/formats.md. */
 import { XMLParser } from "fast-xml-parser";
 import { z } from "zod";
-import { baseName, extensionOf, readText, withoutExtension, type FileTree } from "../../model/file-tree";
+import { baseName, extensionOf, readText, textOf, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type ClassInfo, type Item } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
@@ -33,9 +33,10 @@ type Sheet = { path: string; filename: string | undefined; size: { width: number
 async function parseSheet(files: FileTree, path: string, report: Findings): Promise<Sheet | null> {
   const bytes = await files.read(path);
   const head = new TextDecoder("latin1").decode(bytes.subarray(0, 200));
-  const encoding = /encoding=["']([\w-]+)["']/.exec(head)?.[1] ?? "utf-8";
+  const encoding = /encoding=["']([\w-]+)["']/.exec(head)?.[1];
   try {
-    const text = new TextDecoder(encoding).decode(bytes).replace(/^\uFEFF/, "");
+    // A sheet that declares nothing, or declares UTF-8 and is not, is read as Latin-1.
+    const text = (encoding && !/^utf-?8$/i.test(encoding) ? new TextDecoder(encoding).decode(bytes) : textOf(bytes)).replace(/^\uFEFF/, "");
     if (/<!ENTITY/i.test(text)) throw new Error("it defines entities of its own");
     const { annotation } = documentSchema.parse(parser.parse(text, true));
     return { path, filename: annotation.filename, size: annotation.size, objects: annotation.object };

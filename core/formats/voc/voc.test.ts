@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { MemoryTree } from "../../tests/memory-tree";
-import { picture, readAll } from "../../tests/reading";
+import { outgoing, picture, readAll, roundTrip } from "../../tests/reading";
 import { voc } from "./index";
 import { decideOrigin } from "./read";
 
@@ -31,6 +31,9 @@ describe("reading voc", () => {
     const latin = Buffer.from(`<?xml version="1.0" encoding="ISO-8859-1"?>${sheet(object("Brötchen", [2, 2, 9, 9]))}`, "latin1");
     const { items, classes } = await readAll(voc, new MemoryTree({ "JPEGImages/a.jpg": picture, "JPEGImages/b.jpg": picture, "JPEGImages/c.jpg": picture, "Annotations/a.xml": latin, "Annotations/b.xml": sheet("", "a.jpg"), "ImageSets/Main/val.txt": "b\n", "ImageSets/Main/train.txt": "a\r\nc\n", "ImageSets/Main/roll_val.txt": "c 1\n" }));
     expect(classes).toEqual(["Brötchen"]);
+    // Without a declaration the bytes tell: what is no UTF-8 is Latin-1.
+    const bare = await readAll(voc, new MemoryTree({ "a.jpg": picture, "a.xml": Buffer.from(sheet(object("Brötchen", [2, 2, 9, 9])), "latin1") }));
+    expect(bare.classes).toEqual(["Brötchen"]);
     expect([..."abc"].map((stem) => items.get(`JPEGImages/${stem}.jpg`)).map((item) => [item?.state, item?.split])).toEqual([["labeled", "train"], ["empty", "val"], ["unlabeled", "train"]]);
   });
   it("keeps going through broken sheets, entity bombs and boxes that are no numbers", async () => {
@@ -38,5 +41,25 @@ describe("reading voc", () => {
     const { items, codes } = await readAll(voc, new MemoryTree({ "a.jpg": picture, "b.jpg": picture, "c.jpg": picture, "a.xml": "<annotation><object>", "b.xml": bomb, "c.xml": sheet(object("roll", ["NaN", "", "x", 3])), "d.xml": sheet(object("roll", [1, 1, 5, 5]), "d.jpg") }));
     expect(codes).toEqual({ "annotation-unreadable": 2, "format-ambiguous": 1, "image-missing": 1, "shape-degenerate": 1 });
     expect(items.get("a.jpg")?.state).toBe("unlabeled");
+  });
+});
+
+describe("writing voc", () => {
+  const box = (x: number, y: number, width: number, height: number) => ({ kind: "box" as const, x, y, width, height });
+  const size = { width: 100, height: 80 };
+  it("rounds to whole pixels that count from 1, stays inside and is never empty, by hand", async () => {
+    const objects = [box(0, 0, 100, 80), box(9.5, 4.4, 10.5, 5), box(99.8, 79.7, 0.2, 0.3), box(20.2, 20.2, 0.4, 0.4)].map((shape) => ({ class: "a & b", shape, difficult: true }));
+    const { tree, back } = await roundTrip(voc, [{ name: "a & b" }], [outgoing("x/a.b.jpg", "val", objects, size), outgoing("e.jpg", null, [], size), outgoing("u.jpg", "val", [], size, { state: "unlabeled" })]);
+    const edges = [...tree.text("Annotations/a.b.xml").matchAll(/<xmin>(\d+)<\/xmin>\s*<ymin>(\d+)<\/ymin>\s*<xmax>(\d+)<\/xmax>\s*<ymax>(\d+)<\/ymax>/g)].map((match) => match.slice(1).map(Number));
+    expect(edges).toEqual([[1, 1, 100, 80], [11, 5, 20, 9], [100, 80, 100, 80], [21, 21, 21, 21]]);
+    expect(tree.text("Annotations/a.b.xml")).toMatch(/<name>a &amp; b<\/name>[\s\S]*<difficult>1<\/difficult>/);
+    expect(tree.text("ImageSets/Main/val.txt")).toBe("a.b\nu\n");
+    expect([...tree.files.keys()].filter((path) => path.startsWith("Annotations/")).sort()).toEqual(["Annotations/a.b.xml", "Annotations/e.xml"]);
+    expect(back.map((item) => item.state).sort()).toEqual(["empty", "labeled", "unlabeled"]);
+  });
+  it("counts from 0 with exclusive edges when asked", async () => {
+    const { tree, back } = await roundTrip(voc, [{ name: "roll" }], [outgoing("a.jpg", "val", [{ class: "roll", shape: box(10, 20, 30, 40), attributes: { pose: "Left" } }], size)], { "write-origin": "zero" });
+    expect(tree.text("Annotations/a.xml")).toMatch(/<pose>Left<\/pose>[\s\S]*<xmin>10<\/xmin>\s*<ymin>20<\/ymin>\s*<xmax>40<\/xmax>\s*<ymax>60<\/ymax>/);
+    expect(back[0]?.objects[0]).toMatchObject({ attributes: { pose: "Left" }, shape: box(10, 20, 30, 40) });
   });
 });
