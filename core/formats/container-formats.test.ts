@@ -3,8 +3,8 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { tableFromIPC } from "apache-arrow";
-import { readParquet } from "parquet-wasm";
+import { Binary, Int32, Table, tableFromIPC, tableToIPC, Utf8, vectorFromArray } from "apache-arrow";
+import { readParquet, Table as WasmTable, writeParquet } from "parquet-wasm";
 import protobuf from "protobufjs";
 import { afterAll, describe, expect, it } from "vitest";
 import { runsFromBitmap } from "../geometry/run-length";
@@ -116,6 +116,16 @@ describe("parquet", () => {
     expect(rows.map((row) => row["objects"])).toEqual([{ bbox: [[96, 72, 96, 144]], category: ["roll"], area: [96 * 144] }, null, null, { bbox: [], category: [], area: [] }]);
     expect(rows[1]).toMatchObject({ split: "test", label: "roll", labels: null, caption: "warm", width: 960, height: 720 });
     expect(rows[0]?.["image"]).toMatchObject({ path: "a.jpg" });
+  });
+  it("reads a table that another program wrote, with dictionaries and rows that say nothing", async () => {
+    const rows = Array.from({ length: 3000 }, (_, n) => ({ image: Uint8Array.of(0xff, 0xd8, n % 256), label: n % 7 === 0 ? null : ["roll", "tart"][n % 2], width: 10 + (n % 5) }));
+    const table = new Table({ image: vectorFromArray(rows.map((row) => row.image), new Binary()), label: vectorFromArray(rows.map((row) => row.label), new Utf8()), width: vectorFromArray(rows.map((row) => row.width), new Int32()), height: vectorFromArray(rows.map(() => 8), new Int32()) });
+    const bytes = writeParquet(WasmTable.fromIPCStream(tableToIPC(table, "stream")));
+    const { items, classes: names, codes } = await readAll(parquet, new MemoryTree({ "test.parquet": bytes }));
+    expect([items.size, names, codes]).toEqual([3000, ["tart", "roll"], {}]);
+    expect(items.get("test/000007.jpg")).toMatchObject({ state: "unlabeled", split: "test", declared: { width: 12, height: 8 } });
+    expect(items.get("test/000008.jpg")?.classes).toEqual(["roll"]);
+    expect(await openPicture(new MemoryTree({ "test.parquet": bytes }), items.get("test/000300.jpg") ?? blankItem(""))).toEqual(Uint8Array.of(0xff, 0xd8, 44));
   });
   it("opens pictures over several row groups in any order, and says what is no table", async () => {
     const { tree, back } = await roundTrip(parquet, classes, Array.from({ length: 250 }, (_, n) => ({ ...outgoing(`p${n}.jpg`, "train", [box]), open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)) })));
