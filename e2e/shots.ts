@@ -67,11 +67,16 @@ export async function shots(root: string, { only = "", folder = path.join(root, 
     const { context, close } = await openBrowser({ dark, ...size });
     try {
       const page = await context.newPage();
-      page.on("pageerror", (error) => console.error(`${error.message}`));
-      page.on("console", (message) => message.type() === "error" && console.error(message.text()));
+      const troubles: string[] = [];
+      page.on("pageerror", (error) => troubles.push(error.message));
+      page.on("console", (message) => message.type() === "error" && troubles.push(message.text()));
       for (const view of wanted) {
         await view.go(page, url);
-        await page.waitForTimeout(1800);
+        // A picture of a page that is still fetching, or in trouble, is none of the view.
+        await page.waitForTimeout(800);
+        await page.getByText(/^Fetching/).first().waitFor({ state: "hidden" });
+        await page.waitForTimeout(1000);
+        if (troubles.length > 0) throw new Error(`${view.file}: ${troubles.join("; ")}`);
         await page.screenshot({ path: path.join(folder, view.file) });
         console.log(view.file);
       }

@@ -27,7 +27,7 @@ export function test(root: string): void {
     else failed++;
   }
   try {
-    console.log(`\n── pages${buildWeb(root) ? " built" : " are current"}`);
+    console.log(`\n── pages${buildWeb(root).anew ? " built" : " are current"}`);
     passed++;
   } catch (error) {
     console.log(String(error));

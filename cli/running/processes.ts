@@ -15,14 +15,22 @@ export function livingPid(file: string): number | null {
   }
 }
 
-/** Starts the supervisor where none runs. Returns whether it did. */
-export function startSupervisor(root: string, home: string): boolean {
+const sourcesFile = (home: string) => path.join(home, "supervisor.sources");
+
+/** The hash of the sources that what runs was started from; null where that is not known. */
+export function runningSources(home: string): string | null {
+  return existsSync(sourcesFile(home)) ? readFileSync(sourcesFile(home), "utf8") : null;
+}
+
+/** Starts the supervisor where none runs, and notes which sources it was started from. Returns whether it did. */
+export function startSupervisor(root: string, home: string, sources: string): boolean {
   const pidFile = path.join(home, "supervisor.pid");
   if (livingPid(pidFile)) return false;
   mkdirSync(path.join(home, "logs"), { recursive: true });
   const log = openSync(path.join(home, "logs", "supervisor.log"), "a");
   const child = spawn(process.execPath, ["--import", "tsx", path.join(root, "cli", "running", "supervise.ts")], { cwd: root, detached: true, stdio: ["ignore", log, log], env: { ...process.env, LARDER_ROOT: root, LARDER_HOME: home } });
   writeFileSync(pidFile, String(child.pid));
+  writeFileSync(sourcesFile(home), sources);
   child.unref();
   return true;
 }

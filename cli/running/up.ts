@@ -8,7 +8,7 @@ import { createInterface } from "node:readline/promises";
 import { buildWeb } from "./build-web";
 import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
 import { loadDemo } from "./load-demo";
-import { startSupervisor, stopSupervisor, untilAnswers } from "./processes";
+import { runningSources, startSupervisor, stopSupervisor, untilAnswers } from "./processes";
 
 const say = (words: string) => console.error(words);
 
@@ -21,11 +21,11 @@ export async function up(root: string): Promise<void> {
   }
   await migrate();
   say("Looking at the pages' sources …");
-  if (buildWeb(root)) {
-    say("The pages were built anew.");
-    await stopSupervisor(home);
-  }
-  startSupervisor(root, home);
+  const { anew, sources } = buildWeb(root);
+  if (anew) say("The pages were built anew.");
+  // Tests build the pages too: what runs may be older than what stands, even where nothing had to be built now.
+  if (runningSources(home) !== sources) await stopSupervisor(home);
+  startSupervisor(root, home, sources);
   const url = `http://${host === "0.0.0.0" ? "127.0.0.1" : host}:${port}`;
   await untilAnswers(url, 60);
   await loadDemo(home, demoShare, say);

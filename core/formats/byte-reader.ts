@@ -1,4 +1,4 @@
-import { concatenate } from "./open-picture";
+import { concatenate } from "./concatenate";
 
 /** Takes a stream apart by byte counts, holding no more than what is asked for and one chunk. */
 export class ByteReader {

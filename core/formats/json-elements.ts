@@ -13,7 +13,7 @@ export class JsonUnreadable extends Error {}
 type Handlers = Record<string, (element: unknown) => void>;
 
 /** Bare NaN and Infinity, which some writers leave in, become null; strings keep theirs. */
-function withoutBareNumbers(text: string): string {
+export function withoutBareNumbers(text: string): string {
   return text.replace(/"(?:[^"\\]|\\.)*"|-?\b(?:NaN|Infinity)\b/g, (token) => (token.startsWith('"') ? token : "null"));
 }
 

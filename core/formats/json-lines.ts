@@ -1,4 +1,4 @@
-import { JsonUnreadable } from "./json-elements";
+import { withoutBareNumbers } from "./json-elements";
 
 /** Each line of a JSON-lines file, parsed; a line that is no JSON comes as `unreadable`. Bare NaN is read as null. */
 export async function* jsonLines(stream: AsyncIterable<Uint8Array>): AsyncIterable<{ line: number; value?: unknown; unreadable?: string }> {
@@ -12,9 +12,9 @@ export async function* jsonLines(stream: AsyncIterable<Uint8Array>): AsyncIterab
       return { line: number, value: JSON.parse(text) as unknown };
     } catch (error) {
       try {
-        return { line: number, value: JSON.parse(text.replace(/"(?:[^"\\]|\\.)*"|-?\b(?:NaN|Infinity)\b/g, (token) => (token.startsWith('"') ? token : "null"))) as unknown };
+        return { line: number, value: JSON.parse(withoutBareNumbers(text)) as unknown };
       } catch {
-        return { line: number, unreadable: error instanceof Error ? error.message : new JsonUnreadable("not JSON").message };
+        return { line: number, unreadable: (error as Error).message };
       }
     }
   };

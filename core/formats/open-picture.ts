@@ -1,6 +1,7 @@
 import { Failure } from "../model/failure";
 import type { FileTree } from "../model/file-tree";
 import type { Item } from "../model/item";
+import { concatenate } from "./concatenate";
 import { readImageRow } from "./parquet/image-rows";
 
 /** The bytes of an item's picture, whether it is a file of its own or lies inside another. */
@@ -15,15 +16,4 @@ export async function openPicture(files: FileTree, item: Pick<Item, "path" | "in
     pieces.push(piece);
   }
   return pieces.length === 1 && pieces[0] ? pieces[0] : concatenate(pieces);
-}
-
-/** Several byte arrays as one. */
-export function concatenate(pieces: readonly Uint8Array[]): Uint8Array {
-  const whole = new Uint8Array(pieces.reduce((sum, piece) => sum + piece.length, 0));
-  let at = 0;
-  for (const piece of pieces) {
-    whole.set(piece, at);
-    at += piece.length;
-  }
-  return whole;
 }

@@ -74,6 +74,13 @@ export function textOf(bytes: Uint8Array): string {
   }
 }
 
+/** Why an archive's entry of this name must not be taken; null where its name is harmless. */
+export function unsafeName(name: string): string | null {
+  if (name.startsWith("/") || /^[A-Za-z]:/.test(name)) return "its path is absolute";
+  if (name.split(/[\\/]/).includes("..")) return "its path leaves the archive";
+  return name.includes("\u0000") ? "its name holds a NUL" : null;
+}
+
 /** Litter that operating systems leave in archives. */
 export function isLitter(path: string): boolean {
   return path.split("/").some((part) => part === "__MACOSX" || part === ".DS_Store" || part === "Thumbs.db" || part.startsWith("._"));

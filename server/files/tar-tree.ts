@@ -1,17 +1,10 @@
 /** A tar as a file tree: its directory is read once, its files by where they lie. */
-import { tarEntries } from "@larder/core/formats/webdataset/tar-index";
+import { tarEntries, unsafeEntry } from "@larder/core/formats/webdataset/tar-index";
 import { Failure } from "@larder/core/model/failure";
 import { isLitter, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { createReadStream } from "node:fs";
 import { readFileRange } from "./folder-tree";
-
-function unsafeReason(name: string, type: string): string | null {
-  if (name.startsWith("/") || /^[A-Za-z]:/.test(name)) return "its path is absolute";
-  if (name.split(/[\\/]/).includes("..")) return "its path leaves the archive";
-  if (type === "symlink" || type === "link") return "it is a link";
-  return null;
-}
 
 export class TarTree implements FileTree {
   private constructor(
@@ -26,7 +19,7 @@ export class TarTree implements FileTree {
       for await (const { name, type, offset, size } of tarEntries(createReadStream(file, { highWaterMark: 1 << 20 }) as AsyncIterable<Uint8Array>)) {
         const path = name.replaceAll("\\", "/").replace(/^(\.\/)+/, "");
         if (type === "directory" || path === "" || isLitter(path)) continue;
-        const reason = unsafeReason(name, type) ?? (type === "file" || type === "contiguous-file" ? null : `it is a ${type}`) ?? (byPath.has(path) ? "a second entry of the same name" : null);
+        const reason = unsafeEntry({ name, type }) ?? (byPath.has(path) ? "a second entry of the same name" : null);
         if (reason) report.add("entry-unsafe", name.slice(0, 200), reason);
         else byPath.set(path, { offset, size });
       }

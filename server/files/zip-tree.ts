@@ -1,6 +1,6 @@
 /** A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before anything is read. */
 import { Failure } from "@larder/core/model/failure";
-import { isLitter, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
+import { isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { createWriteStream } from "node:fs";
 import { mkdtemp, rm } from "node:fs/promises";
@@ -19,10 +19,8 @@ const typeMask = 0o170000;
 const ratioFloor = 1 << 20;
 
 function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
-  const name = entry.fileName;
-  if (name.startsWith("/") || /^[A-Za-z]:/.test(name)) return "its path is absolute";
-  if (name.split(/[\\/]/).includes("..")) return "its path leaves the archive";
-  if (name.includes("\u0000")) return "its name holds a NUL";
+  const named = unsafeName(entry.fileName);
+  if (named) return named;
   if (((entry.externalFileAttributes >>> 16) & typeMask) === linkMode) return "it is a link";
   if (entry.generalPurposeBitFlag & 1) return "it is encrypted";
   if (entry.uncompressedSize > limits.entryBytes) return `it unpacks to ${entry.uncompressedSize.toLocaleString("en-US")} bytes`;

@@ -8,7 +8,7 @@ import { baseName } from "../../model/file-tree";
 import type { Format, Outgoing, PackageSink, Reading } from "../format";
 import { AnnotatedImages } from "../annotated-images";
 import { UniqueNames } from "../unique-names";
-import { csvRows, csvText, isFileColumn, isSplitColumn, separatorOf } from "./table";
+import { csvRows, csvText, firstCells, isFileColumn, isSplitColumn } from "./table";
 
 type Columns = { file: number; class: number; edges: [number, number, number, number]; split: number; size: [number, number] };
 
@@ -122,8 +122,7 @@ export const csvBoxes: Format = {
   options: [],
   async recognise(entries, peek) {
     for (const { path } of entries.filter((entry) => ["csv", "tsv", "txt"].includes(extensionOf(entry.path))).slice(0, 20)) {
-      const start = (await peek(path)).replace(/^\uFEFF/, "");
-      const first = (start.split(/\r?\n/, 1)[0] ?? "").split(separatorOf(start)).map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
+      const first = firstCells(await peek(path));
       if (boxColumns(first)) return { score: 0.95, reason: `${path} has columns for a file, a class and four edges` };
       if (isHeadlessBox(first)) return { score: 0.85, reason: `${path} holds rows of a path, four numbers and a class` };
     }

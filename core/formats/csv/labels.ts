@@ -7,7 +7,7 @@ import { AnnotatedImages } from "../annotated-images";
 import type { Format, Outgoing, PackageSink, Reading } from "../format";
 import { UniqueNames } from "../unique-names";
 import { boxColumns, isHeadlessBox } from "./boxes";
-import { csvRows, csvText, isFileColumn, isSplitColumn, separatorOf } from "./table";
+import { csvRows, csvText, firstCells, isFileColumn, isSplitColumn } from "./table";
 
 const labelColumn = /^(labels?|class(es)?|categor(y|ies)|tags?)([_ ]?\d+)?$/i;
 const setWord = /^(train(ing)?|val(id|idation)?|dev|test(ing)?|eval(uation)?|unassigned)$/i;
@@ -167,8 +167,7 @@ export const csvLabels: Format = {
   },
   async recognise(entries, peek) {
     for (const { path } of entries.filter((entry) => ["csv", "tsv"].includes(extensionOf(entry.path))).slice(0, 20)) {
-      const start = (await peek(path)).replace(/^\uFEFF/, "");
-      const first = (start.split(/\r?\n/, 1)[0] ?? "").split(separatorOf(start)).map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
+      const first = firstCells(await peek(path));
       if (boxColumns(first) || isHeadlessBox(first)) continue;
       const layout = labelLayout(first);
       if (layout) return { score: layout.kind === "header" ? 0.9 : 0.75, reason: `${path} names a picture in each row` };

@@ -65,6 +65,12 @@ export function csvText(rows: Iterable<readonly (string | number)[]>): string {
   return stringify([...rows].map((row) => row.map((cell) => (typeof cell === "string" ? guardCell(cell) : String(cell)))));
 }
 
+/** The cells of the first row of a file's first bytes, for recognising; quotes are taken off where they enclose a cell. */
+export function firstCells(start: string): string[] {
+  const text = start.replace(/^\uFEFF/, "");
+  return (text.split(/\r?\n/, 1)[0] ?? "").split(separatorOf(text)).map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
+}
+
 const fileWords = new Set(["filename", "file_name", "file", "image", "image_path", "imagepath", "path", "img", "image_name", "filepath", "file_path"]);
 const splitWords = new Set(["split", "set", "subset"]);
 

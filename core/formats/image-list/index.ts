@@ -4,6 +4,7 @@ import type { Findings } from "../../model/finding";
 import { blankItem, type Inside, type Item } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Carries, Format, Options, Outgoing, PackageSink, Reading } from "../format";
+import { readClassList } from "../class-list";
 import { AnnotatedImages } from "../annotated-images";
 import { encodeRecord, readRecords } from "../recordio/records";
 import { UniqueNames } from "../unique-names";
@@ -19,11 +20,6 @@ function rowOf(line: string): Row | null {
 }
 
 type Said = { split: Item["split"]; vector: number[]; boxes: boolean; inside?: Inside };
-
-async function readClassNames(files: FileTree, paths: readonly string[]): Promise<string[] | null> {
-  const path = paths.find((candidate) => baseName(candidate).toLowerCase() === "classes.txt");
-  return path === undefined ? null : (await readText(files, path)).split(/\r?\n/).map((line) => line.trim()).filter((line, n, all) => line !== "" || n < all.length - 1);
-}
 
 async function readImageList(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
@@ -68,7 +64,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     for (const entry of own) packed.push({ path: entry.path, said: { ...entry.said, boxes } });
   }
 
-  const listedNames = await readClassNames(files, paths);
+  const listedNames = await readClassList(files, paths);
   const everything = async function* (): AsyncIterable<Said> {
     for (const entry of packed) yield entry.said;
     for (const entry of images.said()) if (entry.said) yield entry.said;

@@ -4,7 +4,7 @@
  * a multiple of four, and the magic number is what stands between the parts.
  */
 import { ByteReader } from "../byte-reader";
-import { concatenate } from "../open-picture";
+import { concatenate } from "../concatenate";
 
 const magic = 0xced7230a;
 const magicBytes = new Uint8Array([0x0a, 0x23, 0xd7, 0xce]);

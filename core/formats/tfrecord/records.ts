@@ -1,6 +1,6 @@
 /** Framed records: length (uint64, little endian), its masked CRC-32C, the bytes, their masked CRC-32C. */
 import { ByteReader } from "../byte-reader";
-import { concatenate } from "../open-picture";
+import { concatenate } from "../concatenate";
 import { maskedCrc32c } from "./crc32c";
 
 /** Longer than any picture; a length beyond it is a damaged file even where its checksum fits. */

@@ -6,10 +6,11 @@ import { Findings } from "../../model/finding";
 import { blankItem, carriesLabels, type ClassInfo, type Item, type Split } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Format, Outgoing, PackageSink, Reading } from "../format";
+import { classListOf, readClassList } from "../class-list";
 import { TakenPaths } from "../taken-paths";
 import { UniqueNames } from "../unique-names";
 import { readSample, sampleJson } from "./sample-json";
-import { tarEntries, type TarEntry } from "./tar-index";
+import { tarEntries, unsafeEntry } from "./tar-index";
 
 /** One file of a sample: its name and how to read it. */
 type Member = { name: string; size: number; read: () => Promise<Uint8Array>; inside: Item["inside"] };
@@ -17,19 +18,13 @@ type Sample = { key: string; shard: string; members: Member[] };
 
 const textLimit = 64 * 2 ** 20;
 
-function unsafe({ name, type }: TarEntry): string | null {
-  if (type === "symlink" || type === "link") return "it is a link";
-  if (name.startsWith("/") || /^[A-Za-z]:/.test(name)) return "its path is absolute";
-  return name.split(/[\\/]/).includes("..") ? "its path leaves the archive" : null;
-}
-
 async function* shardMembers(files: FileTree, shard: string, report: Findings): AsyncIterable<Member> {
   try {
     for await (const entry of tarEntries(files.stream(shard))) {
       const name = entry.name.replace(/^(\.\/)+/, "");
-      const reason = unsafe(entry);
+      const reason = unsafeEntry(entry);
       if (reason) report.add("entry-unsafe", `${shard}/${entry.name}`.slice(0, 200), reason);
-      if (reason || entry.type !== "file" || isLitter(name)) continue;
+      if (reason || entry.type === "directory" || isLitter(name)) continue;
       const { offset, size } = entry;
       yield { name, size, read: () => files.readRange(shard, offset, offset + size), inside: { file: shard, pieces: [[offset, size]] } };
     }
@@ -59,8 +54,8 @@ function suffix(name: string): string {
 async function readWebdataset(files: FileTree, report: Findings): Promise<Reading> {
   const paths = (await files.entries()).map((entry) => entry.path);
   const shards = paths.filter((path) => extensionOf(path) === "tar");
-  const list = paths.find((path) => baseName(path).toLowerCase() === "classes.txt");
-  const names = list === undefined ? null : (await readText(files, list)).split(/\r?\n/).map((line) => line.trim()).filter((line, n, all) => line !== "" || n < all.length - 1);
+  const list = classListOf(paths);
+  const names = await readClassList(files, paths);
 
   async function* samples(said: Findings): AsyncIterable<Sample> {
     for (const shard of shards) yield* samplesOf(shardMembers(files, shard, said), shard);

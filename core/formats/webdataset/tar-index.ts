@@ -1,7 +1,16 @@
 /** The entries of a tar with where their bytes lie, read as a stream. */
 import { extract } from "tar-stream";
+import { unsafeName } from "../../model/file-tree";
 
 export type TarEntry = { name: string; type: string; offset: number; size: number };
+
+/** Why an entry must not be taken: its name, or that it is no plain file; null where it may. Folders are for the caller to skip. */
+export function unsafeEntry({ name, type }: Pick<TarEntry, "name" | "type">): string | null {
+  const named = unsafeName(name);
+  if (named) return named;
+  if (type === "symlink" || type === "link") return "it is a link";
+  return ["file", "contiguous-file", "directory"].includes(type) ? null : `it is a ${type}`;
+}
 
 /** Every entry in order. Throws where the archive is damaged or cut off, after the entries before. */
 export async function* tarEntries(stream: AsyncIterable<Uint8Array>): AsyncIterable<TarEntry> {
