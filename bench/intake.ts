@@ -3,21 +3,19 @@ import { Findings } from "@larder/core/model/finding";
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { sha256 } from "@larder/server/blobs/store";
-import { closePool, db } from "@larder/server/db/database";
-import { jobs } from "@larder/server/db/schema";
+import { closePool } from "@larder/server/db/database";
 import { ZipTree } from "@larder/server/files/zip-tree";
 import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/run";
+import { untilDone } from "@larder/server/jobs/wait";
 import { thumbnail } from "@larder/server/pixels/thumbnail";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
 import { deliveryRow, receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { settings } from "@larder/server/settings";
-import { eq } from "drizzle-orm";
 import { copyFile, mkdir, stat } from "node:fs/promises";
 import path from "node:path";
-import { setTimeout as sleep } from "node:timers/promises";
 
 async function bareLoop(archive: string): Promise<number> {
   const began = performance.now();
@@ -36,15 +34,6 @@ async function bareLoop(archive: string): Promise<number> {
   );
   tree.close();
   return (performance.now() - began) / 1000;
-}
-
-async function untilDone(jobId: string): Promise<void> {
-  for (;;) {
-    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
-    if (job?.status === "done") return;
-    if (job?.status === "failed") throw new Error(job.message);
-    await sleep(20);
-  }
 }
 
 /** One delivery from arrival to shelf, in seconds, with the most memory seen. */

@@ -3,25 +3,16 @@ import { planSchema } from "@larder/core/plans/plan";
 import { demoArchives } from "@larder/demo/archives";
 import { db } from "@larder/server/db/database";
 import { collections, jobs } from "@larder/server/db/schema";
+import { untilDone } from "@larder/server/jobs/wait";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
 import { receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
 import { createPlan } from "@larder/server/services/plans";
 import { startBuild } from "@larder/server/services/versions";
-import { eq, sql } from "drizzle-orm";
+import { sql } from "drizzle-orm";
 import { copyFile, mkdir, stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
-
-/** Waits for a job's end; throws with its sentence where it fails. */
-export async function untilDone(jobId: string): Promise<void> {
-  for (;;) {
-    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
-    if (job?.status === "done") return;
-    if (!job || job.status === "failed" || job.status === "stopped") throw new Error(`${job?.title ?? "A job"} ended: ${job?.message ?? "it is gone"}`);
-    await sleep(150);
-  }
-}
 
 const rackPlan = planSchema.parse({
   relabel: { leaveOut: [], rename: { Croissant: "croissant" } },

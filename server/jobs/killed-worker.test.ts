@@ -9,7 +9,8 @@ import { createCollection } from "../services/collections";
 import { takeInDelivery } from "../services/deliveries";
 import { createPlan } from "../services/plans";
 import { startBuild } from "../services/versions";
-import { cocoFiles, deliver, noisyPicture, saveArchive, spawnWorker, untilEnded, zipBytes } from "../tests/bakery";
+import { cocoFiles, deliver, noisyPicture, saveArchive, spawnWorker, zipBytes } from "../tests/bakery";
+import { untilEnded } from "./wait";
 
 let worker = spawnWorker();
 afterAll(() => worker.kill("SIGKILL"));

@@ -3,13 +3,11 @@ import { spawn, type ChildProcess } from "node:child_process";
 import { mkdirSync, writeFileSync } from "node:fs";
 import { stat } from "node:fs/promises";
 import path from "node:path";
-import { setTimeout as sleep } from "node:timers/promises";
-import { eq } from "drizzle-orm";
 import sharp from "sharp";
 import yazl from "yazl";
-import { db } from "../db/database";
-import { jobs } from "../db/schema";
 import { work } from "../jobs/run";
+import { untilEnded } from "../jobs/wait";
+
 import { jobHandlers } from "../services/job-handlers";
 import { localActor } from "../services/actor";
 import { deliveryRow, receiveDelivery, takeInDelivery } from "../services/deliveries";
@@ -45,14 +43,6 @@ export function saveArchive(name: string, bytes: Uint8Array): string {
   const file = path.join(folder, name);
   writeFileSync(file, bytes);
   return file;
-}
-
-export async function untilEnded(jobId: string): Promise<typeof jobs.$inferSelect> {
-  for (;;) {
-    const [job] = await db().select().from(jobs).where(eq(jobs.id, jobId));
-    if (job && (job.status === "done" || job.status === "failed" || job.status === "stopped")) return job;
-    await sleep(60);
-  }
 }
 
 /** Brings an archive and waits until it is read. */
