@@ -11,10 +11,11 @@ import { untilDone } from "@larder/server/jobs/wait";
 import { thumbnail } from "@larder/server/pixels/thumbnail";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
-import { deliveryRow, receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
+import { deliveryRow, takeInDelivery } from "@larder/server/services/deliveries";
+import { receiveArchive } from "@larder/server/services/intake/receive";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { settings } from "@larder/server/settings";
-import { copyFile, mkdir, stat } from "node:fs/promises";
+import { stat } from "node:fs/promises";
 import path from "node:path";
 
 async function bareLoop(archive: string): Promise<number> {
@@ -39,13 +40,10 @@ async function bareLoop(archive: string): Promise<number> {
 /** One delivery from arrival to shelf, in seconds, with the most memory seen. */
 export async function intake(archive: string, nth: number): Promise<{ reading: number; taking: number; peak: number }> {
   const { id: collectionId } = await createCollection(localActor, { name: `Bench ${nth}` });
-  const own = path.join(settings().home, "uploads", `bench-${nth}.zip`);
-  await mkdir(path.dirname(own), { recursive: true });
-  await copyFile(archive, own);
   let peak = 0;
   const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 100);
   const began = performance.now();
-  const delivery = await receiveDelivery(localActor, { collectionId, archive: own, fileName: "bench.zip", bytes: (await stat(own)).size });
+  const delivery = await receiveArchive(localActor, { collectionId, archive, keep: true, fileName: "bench.zip", bytes: (await stat(archive)).size });
   await untilDone(delivery.job);
   const read = performance.now();
   const { job } = await takeInDelivery(localActor, delivery.id);

@@ -18,7 +18,37 @@ const schema = z.object({
   LARDER_MAX_ENTRY_MB: megabytes.default(8 * 1024 * 1024 * 1024),
   LARDER_MAX_RATIO: z.coerce.number().positive().default(200),
   LARDER_MAX_MEGAPIXELS: z.coerce.number().positive().default(200),
+  LARDER_MAX_FETCH_MB: megabytes.default(512 * 1024 * 1024),
+  LARDER_FETCH_SECONDS: z.coerce.number().positive().default(60),
+  LARDER_FOLDERS: z.string().optional(),
+  LARDER_ADDRESSES_ALLOWED: z.string().optional(),
+  LARDER_BUCKETS: z.string().optional(),
+  LARDER_STAND_IN_PORT: z.coerce.number().int().min(1).max(65535).default(4610),
 });
+
+const bucketSchema = z.object({
+  name: z.string().min(1),
+  endpoint: z.url().optional(),
+  region: z.string().default("us-east-1"),
+  bucket: z.string().min(1),
+  accessKeyId: z.string().min(1),
+  secretAccessKey: z.string().min(1),
+});
+export type Bucket = z.infer<typeof bucketSchema>;
+
+/** The simulated bucket that ships with Larder, as long as no other is configured. */
+function standInBucket(port: number): Bucket {
+  return { name: "Millrace store", endpoint: `http://127.0.0.1:${port}`, region: "us-east-1", bucket: "millrace", accessKeyId: "millrace", secretAccessKey: "millrace-secret" };
+}
+
+function bucketsFrom(json: string | undefined, port: number): Bucket[] {
+  if (json === undefined) return [standInBucket(port)];
+  try {
+    return z.array(bucketSchema).parse(JSON.parse(json));
+  } catch {
+    throw new Error("The setting LARDER_BUCKETS does not fit: it is a JSON list of {name, endpoint, region, bucket, accessKeyId, secretAccessKey}.");
+  }
+}
 
 export type Settings = {
   home: string;
@@ -29,6 +59,12 @@ export type Settings = {
   imagesAtOnce: number;
   demoShare: number;
   limits: { archiveBytes: number; entryBytes: number; ratio: number; pixels: number };
+  /** Folders of this machine that deliveries may be read from. */
+  folders: string[];
+  buckets: Bucket[];
+  /** Which web addresses may be asked (files/fetch-address), how much may come and how long one answer may take, in milliseconds. */
+  addresses: { allowed: string[]; maxBytes: number; timeout: number };
+  standInPort: number;
 };
 
 /** Parses an environment; throws with the setting's name where a value does not fit. */
@@ -53,6 +89,14 @@ export function parseSettings(environment: Record<string, string | undefined>): 
       ratio: values.LARDER_MAX_RATIO,
       pixels: values.LARDER_MAX_MEGAPIXELS * 1e6,
     },
+    folders: (values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming")).split(path.delimiter).filter((folder) => folder !== "").map((folder) => path.resolve(folder)),
+    buckets: bucketsFrom(values.LARDER_BUCKETS, values.LARDER_STAND_IN_PORT),
+    addresses: {
+      allowed: (values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`).split(",").map((rule) => rule.trim()).filter((rule) => rule !== ""),
+      maxBytes: values.LARDER_MAX_FETCH_MB,
+      timeout: values.LARDER_FETCH_SECONDS * 1000,
+    },
+    standInPort: values.LARDER_STAND_IN_PORT,
   };
 }
 

@@ -6,11 +6,12 @@ import { collections, jobs } from "@larder/server/db/schema";
 import { untilDone } from "@larder/server/jobs/wait";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
-import { receiveDelivery, takeInDelivery } from "@larder/server/services/deliveries";
+import { takeInDelivery } from "@larder/server/services/deliveries";
+import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { startBuild } from "@larder/server/services/versions";
 import { sql } from "drizzle-orm";
-import { copyFile, mkdir, stat } from "node:fs/promises";
+import { stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 
@@ -37,14 +38,10 @@ export async function loadDemo(home: string, share: number, say: (words: string)
   const archives = await demoArchives(path.join(home, "demo"), share);
   say("Taking the demo in …");
   const ids = new Map<string, number>();
-  const uploads = path.join(home, "uploads");
-  await mkdir(uploads, { recursive: true });
   for (const { collection, name, fileName, waiting, path: file } of archives) {
     const id = ids.get(collection) ?? (await createCollection(localActor, { name: collection })).id;
     ids.set(collection, id);
-    const archive = path.join(uploads, `demo-${fileName}`);
-    await copyFile(file, archive);
-    const delivery = await receiveDelivery(localActor, { collectionId: id, archive, fileName, bytes: (await stat(archive)).size, name });
+    const delivery = await receiveArchive(localActor, { collectionId: id, archive: file, keep: true, fileName, bytes: (await stat(file)).size, name });
     await untilDone(delivery.job);
     if (waiting) continue;
     const { job } = await takeInDelivery(localActor, delivery.id);

@@ -102,6 +102,21 @@ export const findingSentences = {
     one: "1 picture is in stock already with the same bytes; it is skipped.",
     many: (n) => `${n} pictures are in stock already with the same bytes; they are skipped.`,
   },
+  "copy-in-delivery": {
+    severity: "info",
+    one: "1 picture comes twice in this delivery with the same bytes; the first is taken.",
+    many: (n) => `${n} pictures come again in this delivery with the same bytes; the first of each is taken.`,
+  },
+  "labels-changed": {
+    severity: "info",
+    one: "1 picture that was in stock already got this delivery's labels.",
+    many: (n) => `${n} pictures that were in stock already got this delivery's labels.`,
+  },
+  "near-copy": {
+    severity: "info",
+    one: "1 picture is nearly the same as another.",
+    many: (n) => `${n} pictures are nearly the same as others.`,
+  },
   "loss-polygon": {
     severity: "warning",
     one: "1 outline becomes a box around it.",

@@ -1,10 +1,12 @@
 /** The tables. Objects are rows with box columns for every shape, the exact shape beside them. */
+import type { IntakeChoices } from "@larder/core/intake/choices";
+import type { DeliveryFacts } from "@larder/core/intake/facts";
 import type { Finding } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
 import type { Shape } from "@larder/core/model/shape";
 import type { Plan } from "@larder/core/plans/plan";
 import { sql } from "drizzle-orm";
-import { bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from "drizzle-orm/pg-core";
+import { type AnyPgColumn, bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from "drizzle-orm/pg-core";
 
 const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
 const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();
@@ -18,7 +20,34 @@ export const collections = pgTable("collections", {
   createdBy: text("created_by").notNull(),
 });
 
-export const deliveryStatuses = ["waiting", "reading", "read", "taking", "taken", "failed"] as const;
+/** Where deliveries come from again and again: what was decided for one is proposed for the next. */
+export const intakeSources = pgTable(
+  "intake_sources",
+  {
+    id: id(),
+    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    /** The kind of origin and its place, as one text. */
+    location: text("location").notNull(),
+    /** Class decisions of the last delivery taken in from here, and its name. */
+    classes: jsonb("classes").$type<IntakeChoices["classes"]>().notNull().default({}),
+    lastName: text("last_name").notNull().default(""),
+  },
+  (table) => [unique("intake_source_once").on(table.collectionId, table.location)],
+);
+
+/** What a source that is scanned again has given already: each picture's path, its file's stamp and what was said about it. */
+export const sourceFiles = pgTable(
+  "source_files",
+  {
+    sourceId: ref("source_id").notNull().references(() => intakeSources.id, { onDelete: "cascade" }),
+    path: text("path").notNull(),
+    stamp: text("stamp").notNull(),
+    deliveryId: ref("delivery_id").notNull().references((): AnyPgColumn => deliveries.id, { onDelete: "cascade" }),
+  },
+  (table) => [primaryKey({ columns: [table.sourceId, table.path] }), index("source_files_by_delivery").on(table.deliveryId)],
+);
+
+export const deliveryStatuses = ["arriving", "waiting", "reading", "read", "taking", "taken", "failed"] as const;
 export type DeliveryStatus = (typeof deliveryStatuses)[number];
 
 /** What reading a delivery came to: the numbers of its intake sheet. */
@@ -32,10 +61,33 @@ export type IntakeSheet = {
   unlabeled: number;
   objects: number;
   splits: { train: number; val: number; test: number; none: number };
+  /** Pictures an annotation names that are not there, by name as far as they are kept, and how many in all. */
+  unmatched: { count: number; names: string[] };
+  /** Files other than pictures: those that were read as annotations, and those that were not. Names as far as they are kept. */
+  files: { used: number; usedNames: string[]; unused: number; unusedNames: string[] };
+  /** Images that took a class from their folder's name. */
+  folderClasses: number;
+  readAt: string;
+  /** Of a source that was scanned before: how many pictures are as they were. */
+  unchanged: number;
+  /** True where annotations came alone and were matched to what is in stock. */
+  againstStock: boolean;
   classes: { name: string; images: number; objects: number; keypoints?: string[]; skeleton?: [number, number][] }[];
   findings: Finding[];
   seconds: number;
 };
+
+/** How pictures of a delivery agree with each other and with stock: counts, and when they were taken. */
+export type LookedInto = { nearCopies: number; takenFrom: string | null; takenTo: string | null; placed: number };
+
+/** Where a delivery's files are read from. */
+export type Origin =
+  | { kind: "files"; folder: string }
+  | { kind: "folder"; root: string; path: string }
+  | { kind: "bucket"; bucket: string; prefix: string }
+  | { kind: "addresses"; folder: string; keep: "copy" | "link" }
+  | { kind: "collection"; collection: number; class: string | null; images: number[] | null; labels: boolean }
+  | { kind: "sample"; sample: string };
 
 export const deliveries = pgTable(
   "deliveries",
@@ -44,13 +96,18 @@ export const deliveries = pgTable(
     collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     source: text("source").notNull(),
-    archive: text("archive"),
+    origin: jsonb("origin").$type<Origin>().notNull().default({ kind: "files", folder: "" }),
+    sourceId: ref("source_id").references(() => intakeSources.id, { onDelete: "set null" }),
+    choices: jsonb("choices").$type<IntakeChoices>(),
+    facts: jsonb("facts").$type<DeliveryFacts>(),
+    /** What looking into the pictures came to, once it is through. */
+    looked: jsonb("looked").$type<LookedInto>(),
     bytes: bigint("bytes", { mode: "number" }).notNull().default(0),
     status: text("status").$type<DeliveryStatus>().notNull().default("waiting"),
     sheet: jsonb("sheet").$type<IntakeSheet>(),
     /** What was found in the end, once the files themselves were read. */
     findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
-    taken: jsonb("taken").$type<{ images: number; objects: number; skipped: number; leftOut: number }>(),
+    taken: jsonb("taken").$type<{ images: number; objects: number; skipped: number; leftOut: number; relabeled?: number }>(),
     failure: text("failure"),
     newClasses: jsonb("new_classes").$type<number[]>().notNull().default([]),
     createdAt: made(),
@@ -59,6 +116,25 @@ export const deliveries = pgTable(
   },
   (table) => [index("deliveries_by_collection").on(table.collectionId)],
 );
+
+/** Files of a delivery that need not be sent: their bytes are in stock. */
+export const deliveryFiles = pgTable(
+  "delivery_files",
+  {
+    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    path: text("path").notNull(),
+    sha256: text("sha256").notNull(),
+    bytes: bigint("bytes", { mode: "number" }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.deliveryId, table.path] }), index("delivery_files_by_hash").on(table.sha256)],
+);
+
+/** When and where a picture was taken, as its file tells; degrees are decimal, WGS 84. */
+const whenAndWhere = () => ({
+  takenAt: timestamp("taken_at", { withTimezone: false, mode: "string" }),
+  latitude: doublePrecision("latitude"),
+  longitude: doublePrecision("longitude"),
+});
 
 /** An object on its way in, with the box and area that its row will have. */
 export type StagedObject = LabeledObject & { box: [number, number, number, number]; area: number };
@@ -82,6 +158,12 @@ export const deliveryItems = pgTable(
     height: integer("height"),
     orientation: integer("orientation"),
     extension: text("extension"),
+    ...whenAndWhere(),
+    /** The perceptual hash of the upright picture, in hexadecimal. */
+    nearHash: text("near_hash"),
+    /** Where the picture stays when it is kept as a link. */
+    link: text("link"),
+    stamp: text("stamp"),
     settledState: text("settled_state"),
     objects: jsonb("objects").$type<StagedObject[]>(),
     findings: jsonb("findings").$type<Finding[]>(),
@@ -128,6 +210,10 @@ export const images = pgTable(
     imageClassIds: bigint("image_class_ids", { mode: "number" }).array().notNull().default(sql`'{}'`),
     captions: jsonb("captions").$type<string[]>().notNull().default([]),
     fields: jsonb("fields").$type<Record<string, string | string[]>>().notNull().default({}),
+    ...whenAndWhere(),
+    nearHash: text("near_hash"),
+    /** When what is said about the image last changed. */
+    labelsAt: timestamp("labels_at", { withTimezone: true }).notNull().defaultNow(),
     createdAt: made(),
   },
   (table) => [
@@ -156,6 +242,21 @@ export const objects = pgTable(
   },
   (table) => [index("objects_by_image").on(table.imageId, table.ordinal), index("objects_by_class").on(table.classId)],
 );
+
+/** Labels of images in stock that a delivery changed, as they were before: what undoing it brings back. */
+export const labelChanges = pgTable(
+  "label_changes",
+  {
+    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    imageId: ref("image_id").notNull().references(() => images.id, { onDelete: "cascade" }),
+    before: jsonb("before").notNull(),
+    changedAt: timestamp("changed_at", { withTimezone: true }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.deliveryId, table.imageId] })],
+);
+
+/** Where bytes can be fetched that are not stored: pictures kept as links. */
+export const links = pgTable("links", { sha256: text("sha256").primaryKey(), url: text("url").notNull() });
 
 export const plans = pgTable(
   "plans",
@@ -226,9 +327,9 @@ export const packages = pgTable(
   (table) => [unique("package_once").on(table.versionId, table.format)],
 );
 
-export const jobKinds = ["read-delivery", "take-in", "build-version", "pack"] as const;
+export const jobKinds = ["read-delivery", "look-into", "take-in", "build-version", "pack"] as const;
 export type JobKind = (typeof jobKinds)[number];
-export type JobStatus = "queued" | "running" | "done" | "failed" | "stopped";
+export type JobStatus = "queued" | "running" | "paused" | "done" | "failed" | "stopped";
 
 export const jobs = pgTable(
   "jobs",
@@ -243,6 +344,7 @@ export const jobs = pgTable(
     total: bigint("total", { mode: "number" }).notNull().default(0),
     message: text("message").notNull().default(""),
     stopRequested: boolean("stop_requested").notNull().default(false),
+    pauseRequested: boolean("pause_requested").notNull().default(false),
     runs: integer("runs").notNull().default(0),
     worker: text("worker"),
     leaseUntil: timestamp("lease_until", { withTimezone: true }),

@@ -65,6 +65,12 @@ export class FolderTree implements FileTree {
     return full;
   }
 
+  /** What changes when a file changes: its size and when it was last written. Throws where it is gone. */
+  stampOf(relative: string): string {
+    const { size, mtimeMs } = statSync(this.onDisk(relative));
+    return `${size} ${mtimeMs}`;
+  }
+
   async read(relative: string): Promise<Uint8Array> {
     const file = this.onDisk(relative);
     return this.small.has(relative) ? readFileSync(file) : readFile(file);

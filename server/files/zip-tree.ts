@@ -93,15 +93,16 @@ export class ZipTree implements FileTree {
   async readRange(path: string, start: number, end: number): Promise<Uint8Array> {
     let unpacked = this.unpacked.get(path);
     if (!unpacked) {
-      unpacked = this.unpack(path);
+      // Numbered before anything is waited for: two files unpacked at once must not share a name.
+      unpacked = this.unpack(path, String(this.unpacked.size));
       this.unpacked.set(path, unpacked);
     }
     return readFileRange(await unpacked, start, end);
   }
 
-  private async unpack(path: string): Promise<string> {
+  private async unpack(path: string, name: string): Promise<string> {
     this.scratch ??= mkdtemp(join(tmpdir(), "larder-unpacked-"));
-    const file = join(await this.scratch, String(this.unpacked.size));
+    const file = join(await this.scratch, name);
     await pipeline(Readable.from(this.stream(path)), createWriteStream(file));
     return file;
   }

@@ -38,24 +38,39 @@ export async function addJob(actor: Actor, job: NewJob, on: Database | Transacti
   return row.id;
 }
 
-/** Offers a job to the workers. Offering one twice is harmless: only one worker can claim it. */
+/** Tells the workers of a job that waits. Telling them twice is harmless: only one can claim it. */
 export async function handOut(jobId: string): Promise<void> {
   await (await queue()).send(queueName, { jobId }, { expireInHours: 23, retryLimit: 2 });
   await announce({ kind: "job", collection: null });
 }
 
-/** Asks for a stop. A job that has not begun ends at once, a running one at its next step. */
+/** Asks for a stop. A job that has not begun ends at once, a running one at its next step; a paused one is woken to put things back. */
 export async function requestStop(jobId: string): Promise<void> {
+  const paused = await db().update(jobs).set({ status: "queued", stopRequested: true, pauseRequested: false }).where(and(eq(jobs.id, jobId), eq(jobs.status, "paused"))).returning({ id: jobs.id });
+  if (paused.length > 0) return handOut(jobId);
   await db().update(jobs).set({ stopRequested: true }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
   await announce({ kind: "job", collection: null });
 }
 
-/** Jobs that run or wait, and what ended in the last half minute, newest first. */
+/** Asks for a pause: a job that has not begun is held back, a running one ends at its next step and keeps what it did. */
+export async function requestPause(jobId: string): Promise<void> {
+  await db().update(jobs).set({ pauseRequested: true, status: sql`case when ${jobs.status} = 'queued' then 'paused' else ${jobs.status} end` }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
+  await announce({ kind: "job", collection: null });
+}
+
+/** Lets a paused job go on from where it was. */
+export async function resumeJob(jobId: string): Promise<void> {
+  const resumed = await db().update(jobs).set({ status: sql`case when ${jobs.status} = 'paused' then 'queued' else ${jobs.status} end`, pauseRequested: false }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["paused", "running"]))).returning({ status: jobs.status });
+  if (resumed[0]?.status === "queued") await handOut(jobId);
+  await announce({ kind: "job", collection: null });
+}
+
+/** Jobs that run, wait or are paused, and what ended in the last half minute, newest first. */
 export async function recentJobs(): Promise<Job[]> {
   return db()
     .select()
     .from(jobs)
-    .where(sql`${jobs.status} in ('queued', 'running') or ${jobs.endedAt} > now() - interval '30 seconds'`)
+    .where(sql`${jobs.status} in ('queued', 'running', 'paused') or ${jobs.endedAt} > now() - interval '30 seconds'`)
     .orderBy(sql`${jobs.createdAt} desc`)
     .limit(50);
 }

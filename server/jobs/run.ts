@@ -15,6 +15,9 @@ const mostRuns = 30;
 
 export class Stopped extends Error {}
 
+/** Thrown by `progress` where somebody asked to pause: the job goes back and waits to be resumed. */
+export class Paused extends Error {}
+
 export type JobContext = {
   job: Job;
   /** Says how far the work is; throws Stopped where somebody asked to stop. */
@@ -27,7 +30,12 @@ export type JobHandler = {
   abandon: (job: Job, sentence: string, stopped: boolean) => Promise<void>;
 };
 
-async function claim(jobId: string, worker: string): Promise<Job | null> {
+/**
+ * Claims the job whose turn it is. One handed out is a word that there is work, not which: a collection that has fewer
+ * jobs running comes first, then what people wait for before looking into pictures, then what is oldest.
+ */
+async function claim(worker: string): Promise<Job | null> {
+  const live = sql`${jobs.status} = 'running' and ${jobs.leaseUntil} >= now()`;
   const [job] = await db()
     .update(jobs)
     .set({
@@ -37,7 +45,11 @@ async function claim(jobId: string, worker: string): Promise<Job | null> {
       leaseUntil: sql`now() + make_interval(secs => ${leaseSeconds})`,
       startedAt: sql`coalesce(${jobs.startedAt}, now())`,
     })
-    .where(and(eq(jobs.id, jobId), sql`(${jobs.status} = 'queued' or (${jobs.status} = 'running' and ${jobs.leaseUntil} < now()))`))
+    .where(sql`${jobs.id} = (
+      select j.id from jobs j
+      where j.status = 'queued' or (j.status = 'running' and j.lease_until < now())
+      order by (select count(*) from ${jobs} where ${live} and ${jobs.collectionId} is not distinct from j.collection_id), j.kind = 'look-into', j.created_at, j.id
+      limit 1 for update skip locked)`)
     .returning();
   return job ?? null;
 }
@@ -48,12 +60,13 @@ async function end(job: Job, status: "done" | "failed" | "stopped", message: str
   await announce({ kind: "job", collection: job.collectionId });
 }
 
-/** Claims a job and runs it; does nothing where another worker holds it or it has ended. */
-export async function runJob(jobId: string, worker: string, handlers: Record<JobKind, JobHandler>): Promise<void> {
-  const job = await claim(jobId, worker);
+/** Claims a job and runs it; does nothing where none waits. */
+export async function runJob(worker: string, handlers: Record<JobKind, JobHandler>): Promise<void> {
+  const job = await claim(worker);
   if (!job) return;
   const handler = handlers[job.kind];
   let stop = job.stopRequested;
+  let pause = job.pauseRequested;
   let lost = false;
   let reported = 0;
   const renew = setInterval(() => {
@@ -61,10 +74,12 @@ export async function runJob(jobId: string, worker: string, handlers: Record<Job
       .update(jobs)
       .set({ leaseUntil: sql`now() + make_interval(secs => ${leaseSeconds})` })
       .where(and(eq(jobs.id, job.id), eq(jobs.worker, worker)))
-      .returning({ stop: jobs.stopRequested })
+      .returning({ stop: jobs.stopRequested, pause: jobs.pauseRequested })
       .then((rows) => {
-        if (rows[0]) stop ||= rows[0].stop;
-        else lost = true;
+        if (rows[0]) {
+          stop ||= rows[0].stop;
+          ({ pause } = rows[0]);
+        } else lost = true;
       })
       .catch(() => undefined);
   }, renewMilliseconds);
@@ -73,11 +88,13 @@ export async function runJob(jobId: string, worker: string, handlers: Record<Job
     const now = Date.now();
     if (now - reported >= reportMilliseconds || done === total) {
       reported = now;
-      const [row] = await db().update(jobs).set({ done, total, ...(message !== undefined ? { message } : {}) }).where(eq(jobs.id, job.id)).returning({ stop: jobs.stopRequested });
+      const [row] = await db().update(jobs).set({ done, total, ...(message !== undefined ? { message } : {}) }).where(eq(jobs.id, job.id)).returning({ stop: jobs.stopRequested, pause: jobs.pauseRequested });
       stop ||= row?.stop ?? true;
+      pause = row?.pause ?? false;
       await announce({ kind: "job", collection: job.collectionId });
     }
     if (stop) throw new Stopped();
+    if (pause) throw new Paused();
   };
   try {
     if (job.runs > mostRuns) throw new Failure("worker-lost", `The worker was lost ${mostRuns} times while doing this; it is not tried again.`);
@@ -86,6 +103,11 @@ export async function runJob(jobId: string, worker: string, handlers: Record<Job
     await end(job, "done", "");
   } catch (error) {
     if (lost) return;
+    if (error instanceof Paused) {
+      await db().update(jobs).set({ status: "paused", leaseUntil: null, worker: null }).where(eq(jobs.id, job.id));
+      await announce({ kind: "job", collection: job.collectionId });
+      return;
+    }
     const stopped = error instanceof Stopped;
     const { message } = stopped ? { message: "Stopped." } : sentenceFor(error);
     if (!stopped && !(error instanceof Failure)) console.error(`${new Date().toISOString()} job ${job.kind} ${job.subject}:`, error);
@@ -101,8 +123,8 @@ export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number
   const worker = randomUUID();
   const boss = await queue();
   for (let slot = 0; slot < atOnce; slot++) {
-    await boss.work<{ jobId: string }>(queueName, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (batch) => {
-      for (const { data } of batch) await runJob(data.jobId, worker, handlers);
+    await boss.work(queueName, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (batch) => {
+      for (let n = 0; n < batch.length; n++) await runJob(worker, handlers);
     });
   }
   const rescue = async () => {

@@ -4,8 +4,8 @@ import sharp, { type Metadata } from "sharp";
 
 const extensions: Record<string, string> = { jpeg: "jpg", png: "png", webp: "webp", tiff: "tif", gif: "gif", heif: "avif" };
 
-/** Upright size, camera flag and kind of an image from its header. Throws a Failure where it is none or too large. */
-export async function probe(bytes: Uint8Array, maxPixels: number): Promise<ImageFacts & { extension: string }> {
+/** Upright size, camera flag and kind of an image from its header, and whether it carries EXIF. Throws a Failure where it is none or too large. */
+export async function probe(bytes: Uint8Array, maxPixels: number): Promise<ImageFacts & { extension: string; exif: boolean }> {
   let metadata: Metadata;
   try {
     metadata = await sharp(bytes, { limitInputPixels: false }).metadata();
@@ -20,5 +20,5 @@ export async function probe(bytes: Uint8Array, maxPixels: number): Promise<Image
   }
   const orientation = metadata.orientation ?? 1;
   const turned = orientation >= 5;
-  return { width: turned ? height : width, height: turned ? width : height, orientation, extension };
+  return { width: turned ? height : width, height: turned ? width : height, orientation, extension, exif: metadata.exif !== undefined };
 }

@@ -1,6 +1,7 @@
 import { planSchema } from "@larder/core/plans/plan";
 import { sql } from "drizzle-orm";
-import { existsSync } from "node:fs";
+import { existsSync, writeFileSync } from "node:fs";
+import path from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../db/database";
 import { onEvent, type LarderEvent } from "../jobs/events";
@@ -11,7 +12,8 @@ import { untilEnded } from "../jobs/wait";
 import { localActor } from "./actor";
 import { checksOf } from "./checks";
 import { collectionRow, createCollection, deleteCollection, line, renameCollection, shelves } from "./collections";
-import { proposedName, readAgain, renameDelivery, deliveriesOf } from "./deliveries";
+import { changeDelivery, deliveriesOf, readAgain } from "./deliveries";
+import { proposedName } from "./intake/receive";
 import { goTo } from "./go-to";
 import { jobHandlers } from "./job-handlers";
 import { createPlan, deletePlan, planRow, planSamples, plansOf, savePlan } from "./plans";
@@ -67,7 +69,7 @@ describe("collections", () => {
     const waiting = await deliver(id, saveArchive("left.zip", await zipBytes({ "x.jpg": await picture(950) })));
     await expect(deleteCollection(localActor, id, { typedName: "short-lived" })).rejects.toThrow(/Type "Short-lived"/);
     await deleteCollection(localActor, id, { typedName: "Short-lived" });
-    expect(existsSync(waiting.archive as string)).toBe(false);
+    expect(existsSync((waiting.origin as { folder: string }).folder)).toBe(false);
     for (const table of ["images", "deliveries", "classes"]) expect((await db().execute<{ n: number }>(sql.raw(`select count(*)::int as n from ${table} where collection_id = ${id}`))).rows[0]?.n).toBe(0);
     await expect(collectionRow(id)).rejects.toThrow(/no collection/);
   });
@@ -78,15 +80,15 @@ describe("deliveries", () => {
     expect(proposedName("late-shift_2.zip", new Date("2026-11-19T12:00:00Z"))).toBe("Late shift 2, 19 November");
     expect(proposedName(".zip", new Date("2026-11-02T12:00:00Z"))).toBe("Delivery, 2 November");
     const [delivery] = await deliveriesOf(localActor, racks);
-    await renameDelivery(localActor, delivery?.id as number, { name: "Renamed" });
+    await changeDelivery(localActor, delivery?.id as number, { name: "Renamed" });
     expect((await deliveriesOf(localActor, racks))[0]?.name).toBe("Renamed");
-    await expect(renameDelivery(localActor, delivery?.id as number, { name: "" })).rejects.toThrow(/Give it a name/);
+    await expect(changeDelivery(localActor, delivery?.id as number, { name: "" })).rejects.toThrow(/Give it a name/);
   });
   it("can be read again after a failure, not while they are taken", async () => {
     const id = (await createCollection(localActor, { name: "Again" })).id;
     const failed = await deliver(id, saveArchive("again.zip", Buffer.from("broken")));
     expect(failed.status).toBe("failed");
-    saveArchive("again.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 1200))));
+    writeFileSync(path.join((failed.origin as { folder: string }).folder, "again.zip"), await zipBytes(await cocoFiles(2, (n) => picture(n + 1200))));
     await untilEnded((await readAgain(localActor, failed.id)).job);
     expect((await deliveriesOf(localActor, id))[0]).toMatchObject({ status: "read", failure: null });
     const [taken] = (await deliveriesOf(localActor, racks)).filter(({ status }) => status === "taken");
@@ -128,7 +130,7 @@ describe("jobs", () => {
     const { job } = await startBuild(localActor, { planId: plan.id });
     const ended = await untilEnded(job);
     expect(ended).toMatchObject({ status: "done", runs: 1 });
-    await runJob(job, "somebody else", jobHandlers);
+    await runJob("somebody else", jobHandlers);
     expect(await untilEnded(job)).toMatchObject({ runs: 1 });
     for (let i = 0; i < 40 && !heard.some(({ kind, collection }) => kind === "collection" && collection === racks); i++) await new Promise((resolve) => setTimeout(resolve, 50));
     stopHearing();

@@ -7,7 +7,7 @@ import { announce } from "../jobs/events";
 import { mustEdit, type Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { checksOf } from "./checks";
-import { removeArchive } from "./intake/source";
+import { removeSentFiles } from "./intake/sent-files";
 
 export const collectionName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 const bandCount = 8;
@@ -48,7 +48,7 @@ export async function deleteCollection(actor: Actor, id: number, input: { typedN
   mustEdit(actor);
   const collection = await collectionRow(id);
   if (input.typedName.trim() !== collection.name) throw new Failure("name-differs", `Type "${collection.name}" to delete it.`);
-  const archives = await db().select({ archive: deliveries.archive }).from(deliveries).where(eq(deliveries.collectionId, id));
+  const origins = await db().select({ origin: deliveries.origin }).from(deliveries).where(eq(deliveries.collectionId, id));
   await db().transaction(async (tx) => {
     await tx.execute(sql`insert into blob_candidates
       select sha256 from images where collection_id = ${id}
@@ -59,7 +59,7 @@ export async function deleteCollection(actor: Actor, id: number, input: { typedN
     await tx.execute(sql`delete from objects using images where objects.image_id = images.id and images.collection_id = ${id}`);
     await tx.delete(collections).where(eq(collections.id, id));
   });
-  for (const { archive } of archives) await removeArchive(archive);
+  for (const { origin } of origins) await removeSentFiles(origin);
   await removeUnusedBlobs();
   await announce({ kind: "collection", collection: null });
 }

@@ -1,48 +1,23 @@
-import { openPicture } from "@larder/core/formats/open-picture";
-import { settle } from "@larder/core/formats/settle";
+/** Deliveries: what is known of each, what a person decides about it, taking it in and taking it back. */
+import { allChoices, changedChoicesSchema, readingChoices } from "@larder/core/intake/choices";
+import { deliveryFactsSchema } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
-import { Findings } from "@larder/core/model/finding";
-import type { Item, LabeledObject } from "@larder/core/model/item";
-import { and, asc, desc, eq, inArray, sql } from "drizzle-orm";
+import { and, desc, eq, inArray, sql } from "drizzle-orm";
+import { setTimeout as sleep } from "node:timers/promises";
 import { z } from "zod";
 import { db } from "../db/database";
-import { deliveries, deliveryItems, jobs } from "../db/schema";
+import { deliveries, deliveryItems, jobs, type DeliveryStatus } from "../db/schema";
 import { announce } from "../jobs/events";
 import { addJob, handOut, requestStop } from "../jobs/queue";
-import { probe } from "../pixels/probe";
-import { thumbnail } from "../pixels/thumbnail";
-import { settings } from "../settings";
 import { mustEdit, type Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
-import { collectionRow } from "./collections";
-import { removeArchive, withArchive } from "./intake/source";
+import { choicesOf } from "./intake/open-delivery";
+import { removeSentFiles } from "./intake/sent-files";
+import { takeBack, undoWord, type UndoWord } from "./intake/undo";
 
 export type Delivery = typeof deliveries.$inferSelect;
 
-const deliveryName = z.string().trim().min(1, "Give it a name.").max(120, "A name has 120 characters at most.");
-
-/** The name proposed for a delivery: its file's, made legible, and the day. */
-export function proposedName(fileName: string, day: Date): string {
-  const stem = fileName.replace(/\.(zip|tar|gz|tgz)$/i, "").replace(/[_-]+/g, " ").trim();
-  const legible = stem === "" ? "Delivery" : (stem[0] as string).toUpperCase() + stem.slice(1);
-  return `${legible}, ${day.toLocaleDateString("en-GB", { day: "numeric", month: "long" })}`;
-}
-
-/** Writes down that an archive has arrived and starts reading it. */
-export async function receiveDelivery(actor: Actor, input: { collectionId: number; archive: string; fileName: string; bytes: number; name?: string }): Promise<{ id: number; job: string }> {
-  mustEdit(actor);
-  await collectionRow(input.collectionId);
-  const { collectionId, archive, fileName, bytes } = input;
-  const name = input.name ?? proposedName(fileName, new Date());
-  const received = await db().transaction(async (tx) => {
-    const [row] = await tx.insert(deliveries).values({ collectionId, name, source: fileName, archive, bytes, createdBy: actor.id }).returning({ id: deliveries.id });
-    const id = row?.id as number;
-    return { id, job: await addJob(actor, { kind: "read-delivery", subject: id, collectionId, title: `Reading ${name}` }, tx) };
-  });
-  await handOut(received.job);
-  await announce({ kind: "collection", collection: collectionId });
-  return received;
-}
+export const deliveryName = z.string().trim().min(1, "Give it a name.").max(120, "A name has 120 characters at most.");
 
 export async function deliveryRow(id: number): Promise<Delivery> {
   const [row] = await db().select().from(deliveries).where(eq(deliveries.id, id));
@@ -54,23 +29,41 @@ export async function deliveriesOf(_actor: Actor, collectionId: number): Promise
   return db().select().from(deliveries).where(eq(deliveries.collectionId, collectionId)).orderBy(desc(deliveries.createdAt), desc(deliveries.id));
 }
 
-export async function renameDelivery(actor: Actor, id: number, input: { name: string }): Promise<void> {
+export const deliveryChangeSchema = z.object({ name: deliveryName.optional(), facts: deliveryFactsSchema.optional(), choices: changedChoicesSchema.optional() });
+
+/**
+ * Changes a delivery's name and facts at any time, and what is decided about it until it is taken in. Choices that
+ * change what is read start reading anew; then the job that does is returned.
+ */
+export async function changeDelivery(actor: Actor, id: number, input: z.input<typeof deliveryChangeSchema>): Promise<{ job: string | null }> {
   mustEdit(actor);
   const delivery = await deliveryRow(id);
-  await db().update(deliveries).set({ name: deliveryName.parse(input.name) }).where(eq(deliveries.id, id));
+  const { name, facts, choices } = deliveryChangeSchema.parse(input);
+  const open: DeliveryStatus[] = ["arriving", "read", "failed"];
+  if (choices && !open.includes(delivery.status)) throw new Failure("delivery-busy", "What to do with a delivery can be changed once it is read and before it is taken in.", 409);
+  const before = choicesOf(delivery);
+  const after = allChoices({ ...before, ...choices });
+  await db()
+    .update(deliveries)
+    .set({ ...(name !== undefined ? { name } : {}), ...(facts ? { facts } : {}), ...(choices ? { choices: after } : {}) })
+    .where(eq(deliveries.id, id));
   await announce({ kind: "collection", collection: delivery.collectionId });
+  const anew = delivery.status !== "arriving" && readingChoices.some((key) => after[key] !== before[key]);
+  return anew ? readAgain(actor, id) : { job: null };
 }
 
-/** Reads an archive again whose reading failed or was stopped. */
+/** Reads a delivery again: otherwise, with more files, or after reading failed or was stopped. */
 export async function readAgain(actor: Actor, id: number): Promise<{ job: string }> {
   mustEdit(actor);
   const delivery = await deliveryRow(id);
-  if (delivery.status !== "failed" && delivery.status !== "read") throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
+  if (!["arriving", "failed", "read"].includes(delivery.status)) throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
+  await stopJobsOf(id);
   const job = await db().transaction(async (tx) => {
-    await tx.update(deliveries).set({ status: "waiting", failure: null }).where(eq(deliveries.id, id));
+    await tx.update(deliveries).set({ status: "waiting", failure: null, looked: null }).where(eq(deliveries.id, id));
     return addJob(actor, { kind: "read-delivery", subject: id, collectionId: delivery.collectionId, title: `Reading ${delivery.name}` }, tx);
   });
   await handOut(job);
+  await announce({ kind: "collection", collection: delivery.collectionId });
   return { job };
 }
 
@@ -98,96 +91,38 @@ export async function leaveOut(actor: Actor, id: number, input: { ordinals: numb
   await db().update(deliveryItems).set({ leftOut: input.leftOut }).where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, input.ordinals)));
 }
 
+/** Asks the jobs of a delivery to stop and waits until none runs; a worker that was lost is not waited for. */
 async function stopJobsOf(id: number): Promise<void> {
-  const running = await db().select({ id: jobs.id }).from(jobs).where(and(inArray(jobs.kind, ["read-delivery", "take-in"]), eq(jobs.subject, id), inArray(jobs.status, ["queued", "running"])));
-  for (const job of running) await requestStop(job.id);
+  const live = await db().select({ id: jobs.id }).from(jobs).where(and(inArray(jobs.kind, ["read-delivery", "look-into", "take-in"]), eq(jobs.subject, id), inArray(jobs.status, ["queued", "running", "paused"])));
+  for (const job of live) await requestStop(job.id);
+  for (;;) {
+    const { rows } = await db().execute(sql`select 1 from jobs where kind in ('read-delivery', 'look-into', 'take-in') and subject = ${id} and status = 'running' and lease_until > now() limit 1`);
+    if (rows.length === 0) return;
+    await sleep(50);
+  }
+}
+
+/** What undoing would do, to be said before it is done. */
+export async function beforeUndo(_actor: Actor, id: number): Promise<UndoWord> {
+  return undoWord(await deliveryRow(id));
 }
 
 /**
- * Removes a delivery with all it brought: images, objects, and the classes that came with it and that nothing else uses.
- * Versions built from it keep the bytes they need. For a delivery not yet taken in, it is put aside.
+ * Removes a delivery with all it brought: images, objects, and the classes that came with it and that nothing else uses;
+ * labels it changed become what they were. Versions built from it keep the bytes they need. A delivery not yet taken in is put aside.
  */
 export async function undoDelivery(actor: Actor, id: number): Promise<{ images: number }> {
   mustEdit(actor);
   const delivery = await deliveryRow(id);
   if (delivery.status === "taking" || delivery.status === "reading") {
-    await stopJobsOf(id);
+    const live = await db().select({ id: jobs.id }).from(jobs).where(and(inArray(jobs.kind, ["read-delivery", "take-in"]), eq(jobs.subject, id), inArray(jobs.status, ["queued", "running", "paused"])));
+    for (const job of live) await requestStop(job.id);
     throw new Failure("delivery-busy", "The work on this delivery is being stopped. Undo it when it has stopped.", 409);
   }
-  const images = await db().transaction(async (tx) => {
-    await tx.execute(sql`select id from collections where id = ${delivery.collectionId} for update`);
-    await tx.execute(sql`insert into blob_candidates select sha256 from images where delivery_id = ${id} on conflict do nothing`);
-    await tx.execute(sql`delete from objects using images where objects.image_id = images.id and images.delivery_id = ${id}`);
-    const gone = await tx.execute(sql`delete from images where delivery_id = ${id}`);
-    await tx.execute(sql`delete from classes k where k.collection_id = ${delivery.collectionId} and k.id in (select jsonb_array_elements_text(${JSON.stringify(delivery.newClasses)}::jsonb)::bigint)
-      and not exists (select 1 from objects o where o.class_id = k.id) and not exists (select 1 from images i where i.collection_id = k.collection_id and k.id = any(i.image_class_ids))`);
-    await tx.delete(deliveries).where(eq(deliveries.id, id));
-    return gone.rowCount ?? 0;
-  });
-  await removeArchive(delivery.archive);
+  await stopJobsOf(id);
+  const images = await db().transaction((tx) => takeBack(tx, delivery));
+  await removeSentFiles(delivery.origin);
   await removeUnusedBlobs();
   await announce({ kind: "collection", collection: delivery.collectionId });
   return { images };
-}
-
-export const itemFilters = ["all", "labeled", "unlabeled", "empty", "unreadable", "left-out"] as const;
-export type ItemFilter = (typeof itemFilters)[number];
-export type PreviewItem = {
-  ordinal: number;
-  path: string;
-  split: string | null;
-  state: string;
-  leftOut: boolean;
-  unreadable: string | null;
-  size: { width: number; height: number } | null;
-  objects: LabeledObject[];
-  classes: string[];
-};
-
-const filterCondition: Record<ItemFilter, ReturnType<typeof sql>> = {
-  all: sql`true`,
-  labeled: sql`state = 'labeled' and unreadable is null`,
-  unlabeled: sql`state = 'unlabeled' and unreadable is null`,
-  empty: sql`state = 'empty' and unreadable is null`,
-  unreadable: sql`unreadable is not null`,
-  "left-out": sql`left_out`,
-};
-
-/** Images of a delivery as they would come in, with their labels settled on the files' real size; read from the archive on demand. */
-export async function previewItems(_actor: Actor, id: number, input: { filter: ItemFilter; offset: number; limit: number }): Promise<{ total: number; leftOut: number; items: PreviewItem[] }> {
-  const delivery = await deliveryRow(id);
-  const where = and(eq(deliveryItems.deliveryId, id), filterCondition[input.filter]);
-  const [counts] = await db().select({ total: sql<number>`count(*)::int` }).from(deliveryItems).where(where);
-  const [out] = await db().select({ n: sql<number>`count(*)::int` }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.leftOut, true)));
-  const rows = await db().select().from(deliveryItems).where(where).orderBy(asc(deliveryItems.ordinal)).offset(input.offset).limit(input.limit);
-  if (rows.length === 0) return { total: counts?.total ?? 0, leftOut: out?.n ?? 0, items: [] };
-  return withArchive(delivery.archive, async (tree) => {
-    const items = await Promise.all(
-      rows.map(async (row): Promise<PreviewItem> => {
-        const item = row.item as Item;
-        const base = { ordinal: row.ordinal, path: row.path, split: row.split, leftOut: row.leftOut, classes: item.classes };
-        try {
-          const facts = await probe(await openPicture(tree, item), settings().limits.pixels);
-          const settled = settle(item, facts, new Findings());
-          return { ...base, state: settled.state, unreadable: row.unreadable, size: { width: facts.width, height: facts.height }, objects: settled.objects };
-        } catch (error) {
-          if (!(error instanceof Failure)) throw error;
-          return { ...base, state: row.state, unreadable: error.message, size: null, objects: [] };
-        }
-      }),
-    );
-    return { total: counts?.total ?? 0, leftOut: out?.n ?? 0, items };
-  });
-}
-
-/** A thumbnail straight from the archive. */
-export async function previewPicture(_actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
-  const delivery = await deliveryRow(id);
-  const [row] = await db().select({ item: deliveryItems.item }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
-  if (!row) throw new Failure("image-missing", "There is no such image in this delivery.", 404);
-  return withArchive(delivery.archive, async (tree) => {
-    const bytes = await openPicture(tree, row.item as Item);
-    await probe(bytes, settings().limits.pixels);
-    return thumbnail(bytes, settings().limits.pixels);
-  });
 }

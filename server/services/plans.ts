@@ -9,7 +9,6 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
 import { and, asc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
-import { blobs } from "../blobs/store";
 import { db } from "../db/database";
 import { plans, versions } from "../db/schema";
 import { announce } from "../jobs/events";
@@ -18,6 +17,7 @@ import { thumbnail } from "../pixels/thumbnail";
 import { settings } from "../settings";
 import { mustEdit, type Actor } from "./actor";
 import { classInfos, labeledImages } from "./building/labeled-images";
+import { readSource } from "./source-bytes";
 import { stockRows } from "./stock-rows";
 
 const planName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
@@ -132,7 +132,7 @@ export async function planSamples(_actor: Actor, collectionId: number, body: Pla
   const key = pool[(turn * 7) % Math.max(1, pool.length)];
   if (!key) return null;
   for await (const image of labeledImages(collectionId, [key])) {
-    const bytes = await blobs().read(image.sha256);
+    const bytes = await readSource(image.sha256);
     const labels = relabeledLabels(image, body);
     const infos = await classInfos(collectionId, body);
     const source = { key, size: { width: image.width, height: image.height }, orientation: image.orientation };

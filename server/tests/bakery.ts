@@ -10,7 +10,8 @@ import { untilEnded } from "../jobs/wait";
 
 import { jobHandlers } from "../services/job-handlers";
 import { localActor } from "../services/actor";
-import { deliveryRow, receiveDelivery, takeInDelivery } from "../services/deliveries";
+import { deliveryRow, takeInDelivery } from "../services/deliveries";
+import { receiveArchive } from "../services/intake/receive";
 import { settings } from "../settings";
 
 export type Files = Record<string, string | Uint8Array>;
@@ -47,7 +48,7 @@ export function saveArchive(name: string, bytes: Uint8Array): string {
 
 /** Brings an archive and waits until it is read. */
 export async function deliver(collectionId: number, archive: string) {
-  const { id, job } = await receiveDelivery(localActor, { collectionId, archive, fileName: path.basename(archive), bytes: (await stat(archive)).size });
+  const { id, job } = await receiveArchive(localActor, { keep: true, collectionId, archive, fileName: path.basename(archive), bytes: (await stat(archive)).size });
   await untilEnded(job);
   return deliveryRow(id);
 }

@@ -1,39 +1,54 @@
-/** Resumable uploads by the tus protocol (tus.io, 1.0): chunks of any number, going on where they stopped. */
+/** Resumable uploads of large files by the tus protocol (tus.io, 1.0): chunks of any number, going on where they stopped. */
 import { sentenceFor } from "@larder/core/model/failure";
 import { localActor } from "@larder/server/services/actor";
-import { receiveDelivery } from "@larder/server/services/deliveries";
+import { placeForFile } from "@larder/server/services/intake/receive";
 import { settings } from "@larder/server/settings";
 import { FileStore } from "@tus/file-store";
 import { Server } from "@tus/server";
 import { mkdirSync } from "node:fs";
+import { rename, rm } from "node:fs/promises";
 import path from "node:path";
 import { z } from "zod";
 
-const metadataSchema = z.object({ filename: z.string().trim().min(1).max(255), collection: z.coerce.number().int().positive() });
+const metadataSchema = z.object({ path: z.string().trim().min(1).max(4000), delivery: z.coerce.number().int().positive() });
 const held = globalThis as { larderUploads?: Server };
+/** An upload that nobody has gone on with for this long is swept. */
+const expiry = 7 * 24 * 3600 * 1000;
+const sweepEvery = 3600 * 1000;
 
 export function uploads(): Server {
   if (held.larderUploads) return held.larderUploads;
-  const folder = path.join(settings().home, "uploads");
+  const folder = path.join(settings().home, "uploads", "unfinished");
   mkdirSync(folder, { recursive: true });
-  held.larderUploads = new Server({
+  const server = new Server({
     path: "/api/uploads",
     relativeLocation: true,
-    datastore: new FileStore({ directory: folder }),
+    datastore: new FileStore({ directory: folder, expirationPeriodInMilliseconds: expiry }),
     maxSize: settings().limits.archiveBytes,
     async onUploadCreate(_request, upload) {
-      if (!metadataSchema.safeParse(upload.metadata).success) throw { status_code: 400, body: "An upload names its file and its collection." };
-      return {};
-    },
-    async onUploadFinish(_request, upload) {
-      const { filename, collection } = metadataSchema.parse(upload.metadata);
+      const said = metadataSchema.safeParse(upload.metadata);
+      if (!said.success) throw { status_code: 400, body: "An upload names its file and its delivery." };
       try {
-        const { id } = await receiveDelivery(localActor, { collectionId: collection, archive: path.join(folder, upload.id), fileName: filename, bytes: upload.size ?? 0 });
-        return { headers: { "larder-delivery": String(id) } };
+        await placeForFile(localActor, said.data.delivery, said.data.path);
       } catch (error) {
         throw { status_code: 409, body: sentenceFor(error).message };
       }
+      return {};
+    },
+    async onUploadFinish(_request, upload) {
+      const { path: relative, delivery } = metadataSchema.parse(upload.metadata);
+      try {
+        await rename(path.join(folder, upload.id), await placeForFile(localActor, delivery, relative));
+        await rm(path.join(folder, `${upload.id}.json`), { force: true });
+      } catch (error) {
+        throw { status_code: 409, body: sentenceFor(error).message };
+      }
+      return {};
     },
   });
-  return held.larderUploads;
+  const sweep = () => void server.cleanUpExpiredUploads().catch(() => undefined);
+  sweep();
+  setInterval(sweep, sweepEvery).unref();
+  held.larderUploads = server;
+  return server;
 }

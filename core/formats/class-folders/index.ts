@@ -31,6 +31,18 @@ function skipDepth(paths: readonly string[]): number {
   return named ? shared : Math.max(0, shared - 1);
 }
 
+/** The folder that could name a picture's class, by path; pictures whose folder cannot are left out. */
+export function folderClasses(paths: readonly string[]): Map<string, string> {
+  const pictures = paths.filter(isImagePath);
+  const skip = skipDepth(pictures);
+  const named = new Map<string, string>();
+  for (const path of pictures) {
+    const { name } = classOf(path, skip);
+    if (name !== null) named.set(path, name);
+  }
+  return named;
+}
+
 export const classFolders: Format = {
   name: "class-folders",
   title: "Folders named by class",

@@ -18,6 +18,7 @@ import type { JobContext, JobHandler } from "../../jobs/run";
 import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
 import { localActor } from "../actor";
+import { readSource } from "../source-bytes";
 import { stockRows } from "../stock-rows";
 import { outputName } from "@larder/core/versions/output-name";
 import { classInfos, labeledImages } from "./labeled-images";
@@ -97,7 +98,7 @@ async function renderAll(file: string, total: number, progress: (done: number) =
       const key = renderKey(line);
       if (!leavesBytes(line.transform) && !store.hasDerived("renders", key)) {
         const extension = line.name.slice(line.name.lastIndexOf(".") + 1);
-        await store.putDerived("renders", key, await render(await store.read(line.source), line.transform, extension));
+        await store.putDerived("renders", key, await render(await readSource(line.source), line.transform, extension));
       }
       done++;
       if (done % 5 === 0 || done === total) await progress(done);

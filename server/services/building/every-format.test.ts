@@ -14,7 +14,7 @@ import { deliver, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes 
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { previewItems, previewPicture } from "../deliveries";
+import { previewItems, previewPicture } from "../intake/preview";
 import { createPlan } from "../plans";
 import { startBuild, startPackage, versionLosses } from "../versions";
 

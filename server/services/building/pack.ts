@@ -16,6 +16,7 @@ import { collections, packages, versions, type VersionNumbers } from "../../db/s
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/run";
+import { readSource } from "../source-bytes";
 import { manifestLines, renderKey } from "./build-version";
 
 /** Options that follow from what the version holds. */
@@ -46,7 +47,7 @@ async function outgoing(digest: string, title: string, notes: string[], onItem: 
         classes: line.classes,
         captions: line.captions,
         fields: line.fields,
-        open: () => (leavesBytes(line.transform) ? store.read(line.source) : store.readDerived("renders", renderKey(line))),
+        open: () => (leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line))),
       };
       await onItem();
       yield item;

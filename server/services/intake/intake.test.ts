@@ -9,7 +9,8 @@ import { cocoFiles, deliver, deliverAndTakeIn, noisyPicture, picture, saveArchiv
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { leaveOut, previewItems, takeInDelivery, undoDelivery } from "../deliveries";
+import { leaveOut, takeInDelivery, undoDelivery } from "../deliveries";
+import { previewItems } from "./preview";
 import { requestStop } from "../../jobs/queue";
 
 let stop: () => void;
@@ -30,7 +31,7 @@ describe("an intake", () => {
     const id = await collection("Whole");
     const before = storedBlobs();
     const delivery = await deliverAndTakeIn(id, saveArchive("whole.zip", await zipBytes(await cocoFiles(12))));
-    expect(delivery).toMatchObject({ status: "taken", taken: { images: 12, objects: 24, skipped: 0, leftOut: 0 }, archive: null });
+    expect(delivery).toMatchObject({ status: "taken", taken: { images: 12, objects: 24, skipped: 0, leftOut: 0, relabeled: 0 } });
     expect(await counted(id)).toEqual({ images: 12, objects: 24, classes: 3 });
     expect(storedBlobs()).toBe(before + 12);
     expect(await undoDelivery(localActor, delivery.id)).toEqual({ images: 12 });
@@ -44,7 +45,7 @@ describe("an intake", () => {
     const before = storedBlobs();
     const first = await deliverAndTakeIn(a, saveArchive("one.zip", bytes));
     const again = await deliverAndTakeIn(a, saveArchive("two.zip", bytes));
-    expect(again.taken).toEqual({ images: 0, objects: 0, skipped: 5, leftOut: 0 });
+    expect(again.taken).toEqual({ images: 0, objects: 0, skipped: 5, leftOut: 0, relabeled: 0 });
     expect(again.findings.find(({ code }) => code === "already-in-stock")?.count).toBe(5);
     await deliverAndTakeIn(b, saveArchive("three.zip", bytes));
     expect(storedBlobs()).toBe(before + 5);
@@ -98,7 +99,7 @@ describe("bad input gets a sentence and stores nothing", () => {
     ["something that is no zip", async () => Buffer.from("hello, I am a letter"), /not a zip/],
     ["nothing at all", async () => Buffer.alloc(0), /not a zip/],
     ["an empty zip", () => zipBytes({}), /empty/],
-    ["a zip without a picture", () => zipBytes({ "a.txt": "x", "b.json": "{}" }), /no picture in the archive, among its 2 files/],
+    ["a zip without a picture", () => zipBytes({ "a.txt": "x", "b.json": "{}" }), /no picture in it, and no annotation of pictures in stock, among its 2 files/],
   ];
   it.each(failing)("%s", async (name, bytes, sentence) => {
     const id = await collection(`Bad ${name}`);

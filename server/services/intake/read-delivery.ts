@@ -1,21 +1,31 @@
 /** The first half of an intake: reads directory and annotations into staging, and says what was understood. No pixel is touched. */
-import { looksLikeImage } from "@larder/core/imaging/magic";
+import { folderClasses } from "@larder/core/formats/class-folders/index";
 import { openPicture } from "@larder/core/formats/open-picture";
+import { RecordingTree } from "@larder/core/formats/recording-tree";
 import { settle } from "@larder/core/formats/settle";
 import { Tally } from "@larder/core/formats/tally";
-import type { FileTree } from "@larder/core/model/file-tree";
+import { looksLikeImage } from "@larder/core/imaging/magic";
+import type { IntakeChoices } from "@larder/core/intake/choices";
+import { isImagePath, type FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
-import type { Item } from "@larder/core/model/item";
+import type { ClassInfo, Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { eq, sql } from "drizzle-orm";
+import { createHash } from "node:crypto";
 import { BulkCopy } from "../../db/bulk-copy";
 import { db, pool } from "../../db/database";
-import { deliveries, deliveryItems, type IntakeSheet } from "../../db/schema";
+import { classes, deliveries, deliveryItems, jobs, sourceFiles, type IntakeSheet } from "../../db/schema";
+import { addJob, handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
-import { openArchive, understand } from "./source";
+import { localActor } from "../actor";
+import type { Delivery } from "../deliveries";
+import { choicesOf } from "./open-delivery";
+import { openOrigin, withWords, type OpenedOrigin } from "./origin";
+import { understand } from "./understand";
 
-/** Above this many pictures the sheet does not look into each file; taking in does. */
+/** Above this many pictures the sheet does not look into each file; looking into them comes right after. */
 const peekLimit = 5000;
+const namesKept = 200;
 
 /** What annotations alone tell of an item: their own size stands in for the file's. */
 function foresee(item: Item, report: Findings): Item {
@@ -35,72 +45,142 @@ async function readsAsImage(tree: FileTree, item: Item): Promise<boolean> {
   return false;
 }
 
+/** The stamps under which a source's pictures were taken in before, by path. */
+async function stampsTaken(delivery: Delivery): Promise<Map<string, string>> {
+  if (delivery.sourceId === null) return new Map();
+  const rows = await db().select({ path: sourceFiles.path, stamp: sourceFiles.stamp }).from(sourceFiles).where(eq(sourceFiles.sourceId, delivery.sourceId));
+  return new Map(rows.map(({ path, stamp }) => [path, stamp]));
+}
+
+/** Changes with the picture's file and with what is said about it; null for sources that are not scanned again. */
+function stampOf(opened: OpenedOrigin, item: Item): string | null {
+  const file = opened.stampOf(item.inside?.file ?? item.path);
+  return file === null ? null : createHash("sha256").update(file).update("\n").update(JSON.stringify(item)).digest("hex");
+}
+
+/** Adds image-level classes that do not come from annotations: the folder's name where it names a class, and the delivery's own. */
+function furtherClasses(choices: IntakeChoices, named: ReadonlyMap<string, string>, known: ReadonlySet<string>) {
+  return (item: Item): { item: Item; fromFolder: boolean } => {
+    const folder = named.get(item.path);
+    const more = [folder !== undefined && known.has(folder) ? folder : null, choices.imageClass].filter((name): name is string => name !== null && !item.classes.includes(name));
+    if (more.length === 0) return { item, fromFolder: false };
+    return { item: { ...item, state: "labeled", classes: [...item.classes, ...new Set(more)] }, fromFolder: folder !== undefined && more.includes(folder) };
+  };
+}
+
+async function classNamesOf(collectionId: number): Promise<string[]> {
+  return (await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, collectionId))).map(({ name }) => name);
+}
+
+type Counts = { unmatched: IntakeSheet["unmatched"]; unchanged: number; folderClasses: number };
+
 async function read({ job, progress }: JobContext): Promise<void> {
   const began = Date.now();
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
-  if (!delivery) return;
-  await db().update(deliveries).set({ status: "reading", failure: null }).where(eq(deliveries.id, delivery.id));
+  if (!delivery || delivery.status === "taken") return;
+  await db().update(deliveries).set({ status: "reading", failure: null, looked: null }).where(eq(deliveries.id, delivery.id));
   // A run that was cut short has left rows; reading starts again from nothing.
-  await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, delivery.id));
+  await forgetStaged(delivery.id);
+  const choices = choicesOf(delivery);
   const report = new Findings();
-  const { tree, close } = await openArchive(delivery.archive, report);
+  const origin = await openOrigin(delivery, choices, report);
   const client = await pool().connect();
   let copy: BulkCopy | null = null;
   try {
-    const guesses = await understand(tree, report);
-    const best = guesses[0] as (typeof guesses)[number];
-    const entries = (await tree.entries()).length;
-    await progress(0, entries, `Reading ${best.format.title}`);
-    const reading = await best.format.read(tree, {}, report);
-    const tally = new Tally(reading.classes);
+    const understood = await understand(origin, choices, delivery.collectionId, report);
+    const { opened } = understood;
+    const tree = new RecordingTree(opened.tree);
+    const entries = await tree.entries();
+    await progress(0, entries.length, `Reading ${understood.title}`);
+    const reading = await understood.read(tree);
+    const infos: ClassInfo[] = [...reading.classes];
+    const byFolder = choices.folderClasses && understood.format !== "class-folders" ? folderClasses(entries.map(({ path }) => path)) : new Map<string, string>();
+    const knownNames = new Set([...infos.map(({ name }) => name), ...(byFolder.size > 0 ? await classNamesOf(delivery.collectionId) : [])]);
+    const addClasses = furtherClasses(choices, byFolder, knownNames);
+    const taken = await stampsTaken(delivery);
+    const tally = new Tally(infos);
+    const counts: Counts = { unmatched: { count: 0, names: [] }, unchanged: 0, folderClasses: 0 };
     await client.query("BEGIN");
-    copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable"]);
+    copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable", "findings", "stamp", "link"]);
     let ordinal = 0;
-    const peek = entries <= peekLimit;
-    for await (const item of reading.items) {
-      if (!item.present) continue;
-      const foreseen = foresee(item, report);
+    const peek = entries.length <= peekLimit && delivery.origin.kind !== "addresses" && delivery.origin.kind !== "bucket";
+    for await (const said of reading.items) {
+      if (!said.present) {
+        counts.unmatched.count++;
+        if (counts.unmatched.names.length < namesKept) counts.unmatched.names.push(said.path);
+        continue;
+      }
+      if (opened.onlyLabeled && said.state === "unlabeled") continue;
+      const { item, fromFolder } = addClasses(await withWords(opened, said));
+      const stamp = stampOf(opened, item);
+      if (stamp !== null && taken.get(item.path) === stamp) {
+        counts.unchanged++;
+        continue;
+      }
+      if (fromFolder) counts.folderClasses++;
+      const own = new Findings();
+      const foreseen = foresee(item, own);
       let unreadable: string | null = null;
-      if (peek && !(await readsAsImage(tree, item))) {
+      if (peek && !(await readsAsImage(opened.tree, item))) {
         unreadable = "it is not an image";
         report.add("image-unreadable", item.path, unreadable);
-      } else tally.add(foreseen);
-      await copy.add([delivery.id, ordinal, item.path, item.split, foreseen.state, item, unreadable]);
+      } else {
+        tally.add(foreseen);
+        report.merge(own.list());
+      }
+      await copy.add([delivery.id, ordinal, item.path, item.split, foreseen.state, item, unreadable, own.list(), stamp, opened.linkOf(item.path)]);
       ordinal++;
-      if (ordinal % 50 === 0) await progress(ordinal, Math.max(entries, ordinal));
+      if (ordinal % 50 === 0) await progress(ordinal, Math.max(entries.length, ordinal));
     }
     await copy.end();
     await client.query("COMMIT");
-    for (const [a, b] of lookAlikes(reading.classes.map((info) => info.name))) report.add("class-similar", "", `"${a}" and "${b}"`);
+    const counted = tally.classes().map((row) => ({ ...infos.find(({ name }) => name === row.name), ...row }));
+    for (const [a, b] of lookAlikes(counted.map(({ name }) => name))) report.add("class-similar", "", `"${a}" and "${b}"`);
+    const annotations = entries.map(({ path }) => path).filter((path) => !isImagePath(path));
+    const unused = annotations.filter((path) => !tree.used.has(path));
     const sheet: IntakeSheet = {
-      format: best.format.name,
-      reason: best.reason,
-      otherFormats: guesses.slice(1).map((guess) => ({ format: guess.format.name, reason: guess.reason })),
+      format: understood.format,
+      reason: understood.reason,
+      otherFormats: understood.others,
       images: tally.images,
       labeled: tally.labeled,
       empty: tally.empty,
       unlabeled: tally.unlabeled,
       objects: tally.objects,
       splits: tally.splits,
-      classes: reading.classes.map((info) => ({ ...info, ...tally.of(info.name) })),
+      classes: counted,
+      ...counts,
+      files: { used: tree.used.size, usedNames: [...tree.used].slice(0, namesKept), unused: unused.length, unusedNames: unused.slice(0, namesKept) },
+      againstStock: opened.onlyLabeled,
+      readAt: new Date().toISOString(),
       findings: report.list(),
       seconds: (Date.now() - began) / 1000,
     };
-    await db().update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
+    const looking = await db().transaction(async (tx) => {
+      await tx.update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
+      return ordinal > 0 ? addJob(localActor, { kind: "look-into", subject: delivery.id, collectionId: delivery.collectionId, title: `Looking into ${delivery.name}` }, tx) : null;
+    });
+    if (looking) await handOut(looking);
   } catch (error) {
     await copy?.abort();
     await client.query("ROLLBACK").catch(() => undefined);
     throw error;
   } finally {
     client.release();
-    close();
+    origin.close();
   }
+}
+
+/** Empties staging; bytes that only it knew of are named for sweeping. */
+export async function forgetStaged(deliveryId: number): Promise<void> {
+  await db().execute(sql`insert into blob_candidates select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`);
+  await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
 }
 
 export const readDelivery: JobHandler = {
   run: read,
   async abandon(job, sentence, stopped) {
-    await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, job.subject));
+    await forgetStaged(job.subject);
     await db()
       .update(deliveries)
       .set({ status: "failed", failure: stopped ? "Reading was stopped. It can be read again." : sentence })
@@ -108,3 +188,8 @@ export const readDelivery: JobHandler = {
   },
 };
 
+/** Whether a job of this kind works on the delivery now, with its worker alive. */
+export async function jobRuns(deliveryId: number, kind: "read-delivery" | "look-into" | "take-in"): Promise<boolean> {
+  const { rows } = await db().execute(sql`select 1 from ${jobs} where kind = ${kind} and subject = ${deliveryId} and status = 'running' and lease_until > now() limit 1`);
+  return rows.length > 0;
+}

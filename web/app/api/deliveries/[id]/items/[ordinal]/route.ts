@@ -1,6 +1,6 @@
 import { answer } from "@/edge/answer";
 import { localActor } from "@larder/server/services/actor";
-import { previewPicture } from "@larder/server/services/deliveries";
+import { previewPicture } from "@larder/server/services/intake/preview";
 import { z } from "zod";
 
 export const GET = answer(async ({ id, url }) => {

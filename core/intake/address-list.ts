@@ -1,0 +1,64 @@
+/** Lists of web addresses: a text with one a line, or a CSV with names. */
+import { parse } from "csv-parse/sync";
+import { isImagePath } from "../model/file-tree";
+
+export type Address = { url: string; name: string };
+export type AddressList = { addresses: Address[]; problems: string[] };
+
+const urlColumn = /^(url|address|link|image_url|href)$/i;
+const nameColumn = /^(name|file|file_?name|path)$/i;
+
+/** A name from an address: its last piece, with an extension that says it is a picture. */
+function nameFrom(url: URL): string {
+  const last = url.pathname.split("/").filter((piece) => piece !== "").at(-1) ?? url.hostname;
+  let name = last;
+  try {
+    name = decodeURIComponent(last);
+  } catch {
+    // Not an escape after all.
+  }
+  return safe(name);
+}
+
+/** A name as a path that stays where it is put. */
+function safe(name: string): string {
+  const parts = name.replaceAll("\\", "/").replaceAll("\u0000", "").split("/").filter((part) => part !== "" && part !== "." && part !== "..");
+  const path = parts.join("/").slice(-240) || "picture";
+  return isImagePath(path) ? path : `${path}.jpg`;
+}
+
+/**
+ * Reads a list. A CSV names its columns in its first line (url, and name where there is one) or gives address and name
+ * in that order; a text gives one address a line, and lines that begin with # are skipped. An address that stands
+ * twice counts once; names that stand twice get a number. `problems` names the lines that hold no address.
+ */
+export function readAddressList(text: string): AddressList {
+  const rows = parse(text.replace(/^\uFEFF/, ""), { relax_column_count: true, relax_quotes: true, skip_empty_lines: true, trim: true, comment: "#", comment_no_infix: true, delimiter: text.includes("\t") ? "\t" : "," }) as string[][];
+  const head = rows[0] ?? [];
+  const headed = head.some((cell) => urlColumn.test(cell));
+  const urlAt = headed ? head.findIndex((cell) => urlColumn.test(cell)) : 0;
+  const nameAt = headed ? head.findIndex((cell) => nameColumn.test(cell)) : 1;
+  const addresses: Address[] = [];
+  const problems: string[] = [];
+  const urls = new Set<string>();
+  const names = new Set<string>();
+  rows.slice(headed ? 1 : 0).forEach((row, index) => {
+    // A comma may belong to an address that stands alone on its line.
+    const said = (headed || row.length <= 2 ? row[urlAt] : row.join(",")) ?? "";
+    const url = URL.canParse(said) ? new URL(said) : null;
+    if (!url || (url.protocol !== "http:" && url.protocol !== "https:")) {
+      problems.push(`line ${index + (headed ? 2 : 1)}: "${said.slice(0, 80)}"`);
+      return;
+    }
+    if (urls.has(url.href)) return;
+    urls.add(url.href);
+    const given = nameAt >= 0 && (headed || row.length === 2) ? (row[nameAt] ?? "") : "";
+    const wanted = given === "" ? nameFrom(url) : safe(given);
+    const dot = wanted.lastIndexOf(".");
+    let name = wanted;
+    for (let n = 2; names.has(name); n++) name = `${wanted.slice(0, dot)}_${n}${wanted.slice(dot)}`;
+    names.add(name);
+    addresses.push({ url: url.href, name });
+  });
+  return { addresses, problems };
+}

@@ -1,0 +1,84 @@
+/** A PDF as a file tree: its pages as PNG pictures, and the words its own text layer gives for each. */
+import { Failure } from "@larder/core/model/failure";
+import type { FileEntry } from "@larder/core/model/file-tree";
+import type { LabeledObject } from "@larder/core/model/item";
+import { wordBoxes, type TextRun } from "@larder/core/intake/page-words";
+import { createRequire } from "node:module";
+import path from "node:path";
+import { getDocument, VerbosityLevel, type PDFDocumentProxy, type PDFPageProxy } from "pdfjs-dist/legacy/build/pdf.mjs";
+import { WholeFiles } from "./whole-files";
+
+const home = path.dirname(createRequire(import.meta.url).resolve("pdfjs-dist/package.json"));
+/** A PDF's own unit: 72 to an inch. */
+const unitsPerInch = 72;
+
+type Canvas = { canvas: { encode(type: "png"): Promise<Uint8Array> }; context: unknown };
+type CanvasFactory = { create(width: number, height: number): Canvas; destroy(canvas: Canvas): void };
+
+export class PdfTree extends WholeFiles {
+  private constructor(
+    private readonly document: PDFDocumentProxy,
+    private readonly resolution: number,
+    private readonly maxPixels: number,
+  ) {
+    super();
+  }
+
+  /** Opens a PDF; `resolution` in dots an inch. Throws a Failure where it is damaged or locked. */
+  static async open(bytes: Uint8Array, resolution: number, maxPixels: number): Promise<PdfTree> {
+    try {
+      const task = getDocument({ data: Uint8Array.from(bytes), isEvalSupported: false, verbosity: VerbosityLevel.ERRORS, standardFontDataUrl: path.join(home, "standard_fonts") + path.sep, cMapUrl: path.join(home, "cmaps") + path.sep, disableFontFace: true, useSystemFonts: false });
+      return new PdfTree(await task.promise, resolution, maxPixels);
+    } catch (error) {
+      const locked = (error as Error).name === "PasswordException";
+      throw new Failure("pdf-unreadable", locked ? "The PDF is locked with a password." : "It is not a PDF that can be read.");
+    }
+  }
+
+  private nameOf(page: number): string {
+    return `page-${String(page).padStart(Math.max(3, String(this.document.numPages).length), "0")}.png`;
+  }
+
+  private async page(name: string): Promise<PDFPageProxy> {
+    const number = Number(/^page-(\d+)\.png$/.exec(name)?.[1] ?? 0);
+    if (number < 1 || number > this.document.numPages) throw new Failure("file-missing", `There is no ${name} in the PDF.`);
+    return this.document.getPage(number);
+  }
+
+  entries(): Promise<FileEntry[]> {
+    return Promise.resolve(Array.from({ length: this.document.numPages }, (_, index) => ({ path: this.nameOf(index + 1), size: 0 })));
+  }
+
+  async read(name: string): Promise<Uint8Array> {
+    const page = await this.page(name);
+    const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
+    const [width, height] = [Math.ceil(viewport.width), Math.ceil(viewport.height)];
+    if (width * height > this.maxPixels) throw new Failure("image-unreadable", `at ${this.resolution} dots an inch the page has ${width} × ${height} pixels, more than the ${Math.round(this.maxPixels / 1e6)} megapixels allowed`);
+    const factory = this.document.canvasFactory as CanvasFactory;
+    const surface = factory.create(width, height);
+    try {
+      await page.render({ canvas: surface.canvas as never, canvasContext: surface.context as never, viewport, background: "white" }).promise;
+      return await surface.canvas.encode("png");
+    } finally {
+      factory.destroy(surface);
+      page.cleanup();
+    }
+  }
+
+  /** The words of a page's text layer as objects of the class "word", in pixels of its picture. */
+  async words(name: string): Promise<LabeledObject[]> {
+    const page = await this.page(name);
+    const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
+    const { items, styles } = await page.getTextContent();
+    const runs = items.flatMap((item): TextRun[] => {
+      if (!("str" in item)) return [];
+      const style = styles[item.fontName];
+      return [{ text: item.str, width: item.width, transform: item.transform as number[], ascent: style?.ascent || 0.8, descent: style?.descent || -0.2 }];
+    });
+    return wordBoxes(runs, viewport.transform as number[], { width: Math.ceil(viewport.width), height: Math.ceil(viewport.height) });
+  }
+
+  close(): void {
+    void this.document.loadingTask.destroy();
+  }
+}

@@ -1,0 +1,31 @@
+import exifr from "exifr";
+
+/** When a picture was taken, as its camera's clock showed (no time zone), and where, in decimal degrees, WGS 84. */
+export type WhenAndWhere = { takenAt: string | null; latitude: number | null; longitude: number | null };
+
+export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude: null };
+
+/** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
+function isoTime(said: unknown): string | null {
+  const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(String(said ?? ""));
+  if (!match) return null;
+  const [, year, month, day, hour, minute, second] = match;
+  const iso = `${year}-${month}-${day}T${hour}:${minute}:${second}`;
+  const time = new Date(`${iso}Z`);
+  return Number.isNaN(time.getTime()) || !time.toISOString().startsWith(iso) || Number(year) < 1826 ? null : iso;
+}
+
+/** Reads EXIF (CIPA DC-008) where there is any; what is broken is taken for nothing. */
+export async function whenAndWhere(bytes: Uint8Array): Promise<WhenAndWhere> {
+  try {
+    const said = (await exifr.parse(bytes, { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, pick: ["DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] })) as Record<string, unknown> | undefined;
+    if (!said) return nowhere;
+    const degrees = (value: unknown, most: number) => (typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null);
+    const latitude = degrees(said["latitude"], 90);
+    const longitude = degrees(said["longitude"], 180);
+    const placed = latitude !== null && longitude !== null && !(latitude === 0 && longitude === 0);
+    return { takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]), latitude: placed ? latitude : null, longitude: placed ? longitude : null };
+  } catch {
+    return nowhere;
+  }
+}

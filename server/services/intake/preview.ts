@@ -1,0 +1,240 @@
+/** What the intake sheet shows of single images and counts of them, before anything is stock. */
+import { openPicture } from "@larder/core/formats/open-picture";
+import { settle } from "@larder/core/formats/settle";
+import { Failure } from "@larder/core/model/failure";
+import { findingSentences, Findings, type Finding } from "@larder/core/model/finding";
+import type { Item, LabeledObject } from "@larder/core/model/item";
+import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
+import { stringify } from "csv-stringify/sync";
+import { and, asc, eq, gt, sql, type SQL } from "drizzle-orm";
+import { z } from "zod";
+import { blobs } from "../../blobs/store";
+import { db } from "../../db/database";
+import { classes, deliveryItems, intakeSources } from "../../db/schema";
+import { probe } from "../../pixels/probe";
+import { thumbnail } from "../../pixels/thumbnail";
+import { settings } from "../../settings";
+import type { Actor } from "../actor";
+import { deliveryRow, type Delivery } from "../deliveries";
+import { choicesOf, withDelivery } from "./open-delivery";
+
+export const itemFilters = ["all", "labeled", "unlabeled", "empty", "findings", "in-stock", "unreadable", "left-out"] as const;
+export type ItemFilter = (typeof itemFilters)[number];
+export const previewQuerySchema = z.object({ filter: z.enum(itemFilters), finding: z.string().optional(), offset: z.number().int().min(0), limit: z.number().int().min(1).max(60) });
+
+export type PreviewItem = {
+  ordinal: number;
+  path: string;
+  split: string | null;
+  state: string;
+  leftOut: boolean;
+  unreadable: string | null;
+  size: { width: number; height: number } | null;
+  objects: LabeledObject[];
+  classes: string[];
+  findings: string[];
+  takenAt: string | null;
+  place: [number, number] | null;
+  /** The image of the same bytes that is in stock already. */
+  there: { id: number; objects: { class: string; shape: LabeledObject["shape"] }[]; state: string } | null;
+};
+
+const sameBytes = (collectionId: number) => sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256)`;
+const state = sql`coalesce(settled_state, state)`;
+/** Being empty or unlabeled is a state with a filter of its own. */
+const worthALook = sql`(unreadable is not null or exists (select 1 from jsonb_array_elements(findings) f where f->>'code' not in ('image-empty', 'image-unlabeled')))`;
+
+function condition(filter: ItemFilter, collectionId: number): SQL {
+  switch (filter) {
+    case "all":
+      return sql`true`;
+    case "labeled":
+    case "unlabeled":
+    case "empty":
+      return sql`${state} = ${filter} and unreadable is null`;
+    case "findings":
+      return worthALook;
+    case "in-stock":
+      return sameBytes(collectionId);
+    case "unreadable":
+      return sql`unreadable is not null`;
+    case "left-out":
+      return sql`left_out`;
+  }
+}
+
+async function imagesThere(collectionId: number, hashes: readonly string[]): Promise<Map<string, NonNullable<PreviewItem["there"]>>> {
+  if (hashes.length === 0) return new Map();
+  const { rows } = await db().execute<{ sha256: string } & NonNullable<PreviewItem["there"]>>(sql`
+    select i.sha256, i.id::int, i.state, coalesce((select jsonb_agg(jsonb_build_object('class', k.name, 'shape', o.shape) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id), '[]') as objects
+    from images i where i.collection_id = ${collectionId} and i.sha256 = any(${sql.param([...hashes])}::text[])`);
+  return new Map(rows.map(({ sha256, ...there }) => [sha256, there]));
+}
+
+/** Images of a delivery as they would come in, with their labels settled on the files' real size; what was not looked into yet is read on demand. */
+export async function previewItems(_actor: Actor, id: number, input: z.infer<typeof previewQuerySchema>): Promise<{ total: number; items: PreviewItem[] }> {
+  const delivery = await deliveryRow(id);
+  const finding = input.finding === undefined ? sql`true` : input.finding === "image-unreadable" ? sql`unreadable is not null` : sql`findings @> ${JSON.stringify([{ code: input.finding }])}::jsonb`;
+  const where = and(eq(deliveryItems.deliveryId, id), condition(input.filter, delivery.collectionId), finding);
+  const [counts] = await db().select({ total: sql<number>`count(*)::int` }).from(deliveryItems).where(where);
+  const rows = await db().select().from(deliveryItems).where(where).orderBy(asc(deliveryItems.ordinal)).offset(input.offset).limit(input.limit);
+  const total = counts?.total ?? 0;
+  if (rows.length === 0) return { total, items: [] };
+  const there = await imagesThere(delivery.collectionId, rows.flatMap((row) => row.sha256 ?? []));
+  const said = rows.map((row): PreviewItem => {
+    const item = row.item as Item;
+    return {
+      ordinal: row.ordinal,
+      path: row.path,
+      split: row.split,
+      leftOut: row.leftOut,
+      classes: item.classes,
+      state: row.settledState ?? row.state,
+      unreadable: row.unreadable,
+      size: row.width !== null && row.height !== null ? { width: row.width, height: row.height } : null,
+      objects: (row.objects ?? []).map(({ box: _, area: __, ...object }) => object),
+      findings: (row.findings ?? []).map(({ code }) => code),
+      takenAt: row.takenAt?.replace(" ", "T") ?? null,
+      place: row.latitude !== null && row.longitude !== null ? [row.latitude, row.longitude] : null,
+      there: row.sha256 === null ? null : (there.get(row.sha256) ?? null),
+    };
+  });
+  if (rows.every((row) => row.ready || row.unreadable !== null)) return { total, items: said };
+  return withDelivery(delivery, async ({ tree }) => {
+    const items = await Promise.all(
+      said.map(async (shown, index): Promise<PreviewItem> => {
+        const row = rows[index];
+        if (!row || row.ready || row.unreadable !== null) return shown;
+        try {
+          const facts = await probe(await openPicture(tree, row.item as Item), settings().limits.pixels);
+          const settled = settle(row.item as Item, facts, new Findings());
+          return { ...shown, state: settled.state, size: { width: facts.width, height: facts.height }, objects: settled.objects };
+        } catch (error) {
+          if (!(error instanceof Failure)) throw error;
+          return { ...shown, unreadable: error.message };
+        }
+      }),
+    );
+    return { total, items };
+  });
+}
+
+/** A thumbnail: the one that was made when the picture was looked into, else made from the file. */
+export async function previewPicture(_actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
+  const delivery = await deliveryRow(id);
+  const [row] = await db().select({ item: deliveryItems.item, sha256: deliveryItems.sha256 }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
+  if (!row) throw new Failure("image-missing", "There is no such image in this delivery.", 404);
+  if (row.sha256 !== null && blobs().hasDerived("thumbnails", row.sha256)) return blobs().readDerived("thumbnails", row.sha256);
+  return withDelivery(delivery, async ({ tree }) => {
+    const bytes = await openPicture(tree, row.item as Item);
+    await probe(bytes, settings().limits.pixels);
+    return thumbnail(bytes, settings().limits.pixels);
+  });
+}
+
+export type SheetNumbers = {
+  all: number;
+  labeled: number;
+  unlabeled: number;
+  empty: number;
+  withFindings: number;
+  inStock: number;
+  unreadable: number;
+  leftOut: number;
+  /** Looked into so far. */
+  looked: number;
+  /** How many pictures taking in would put into stock, and how many there would get labels, as things are decided now. */
+  toTakeIn: number;
+  toRelabel: number;
+  findings: Finding[];
+  matches: (Proposal & { remembered: boolean })[];
+  /** The delivery from the same source whose decisions are proposed. */
+  rememberedFrom: string | null;
+};
+
+/** Findings of single pictures as looking into them shows them, over those that annotations alone told of. */
+async function findingsNow(delivery: Delivery, looked: number): Promise<Finding[]> {
+  const report = new Findings();
+  const foreseen = delivery.sheet?.findings ?? [];
+  if (looked === 0) return foreseen;
+  const { rows } = await db().execute<{ code: string; severity: Finding["severity"]; count: number; examples: string[] | null }>(sql`
+    select f->>'code' as code, min(f->>'severity') as severity, sum((f->>'count')::int)::int as count, (array_agg(path order by ordinal))[1:3] as examples
+    from delivery_items, jsonb_array_elements(findings) f where delivery_id = ${delivery.id} group by 1`);
+  const ofPictures = new Set(rows.map((row) => row.code));
+  report.merge(foreseen.filter(({ code }) => !ofPictures.has(code)));
+  const sentences = new Set(Object.keys(findingSentences));
+  for (const row of rows) {
+    if (!sentences.has(row.code)) continue;
+    const foretold = foreseen.find(({ code }) => code === row.code);
+    // What the reader itself dropped belongs to no picture; the larger number is the whole.
+    const message = `. For example: ${(row.examples ?? []).join(" · ")}`;
+    report.merge([foretold && foretold.count > row.count ? foretold : { code: row.code, severity: row.severity, count: row.count, path: row.examples?.[0] ?? "", message }]);
+  }
+  return report.list();
+}
+
+type Counted = Omit<SheetNumbers, "toTakeIn" | "toRelabel" | "findings" | "matches" | "rememberedFrom"> & { takable: number; replaceable: number; addable: number; fillable: number };
+
+async function counted(delivery: Delivery): Promise<Counted> {
+  const { rows } = await db().execute<Counted>(sql`
+    with rows as (
+      select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy from delivery_items where delivery_id = ${delivery.id}
+    ), met as (
+      select r.*, i.id as there, i.state as state_there, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
+      from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256
+    )
+    select count(*)::int as all,
+      count(*) filter (where now = 'labeled' and unreadable is null)::int as labeled,
+      count(*) filter (where now = 'unlabeled' and unreadable is null)::int as unlabeled,
+      count(*) filter (where now = 'empty' and unreadable is null)::int as empty,
+      count(*) filter (where noteworthy)::int as "withFindings",
+      count(*) filter (where there is not null)::int as "inStock",
+      count(*) filter (where unreadable is not null)::int as unreadable,
+      count(*) filter (where left_out)::int as "leftOut",
+      count(*) filter (where ready)::int as looked,
+      count(*) filter (where not left_out and unreadable is null and there is null and nth = 1)::int as takable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled')::int as replaceable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now = 'labeled')::int as addable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled' and state_there <> 'labeled')::int as fillable
+    from met`);
+  return rows[0] as Counted;
+}
+
+/** The live numbers of an intake sheet, from what is staged and decided. */
+export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumbers> {
+  const delivery = await deliveryRow(id);
+  const { takable, replaceable, addable, fillable, ...counts } = await counted(delivery);
+  const { sameBytes: mode } = choicesOf(delivery);
+  const known = await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, delivery.collectionId)).orderBy(asc(classes.position), asc(classes.id));
+  const [source] = delivery.sourceId === null ? [] : await db().select().from(intakeSources).where(eq(intakeSources.id, delivery.sourceId));
+  const matches = proposeMatches((delivery.sheet?.classes ?? []).map(({ name }) => name), known.map(({ name }) => name));
+  return {
+    ...counts,
+    toTakeIn: takable,
+    toRelabel: mode === "replace" ? replaceable : mode === "add" ? addable : mode === "fill" ? fillable : 0,
+    findings: await findingsNow(delivery, counts.looked),
+    matches: matches.map((match) => ({ ...match, remembered: source?.classes[match.name] !== undefined })),
+    rememberedFrom: source && source.lastName !== "" ? source.lastName : null,
+  };
+}
+
+/** The report of a delivery as CSV: a line a finding of the whole, then a line a picture and finding. */
+export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<string> {
+  const delivery = await deliveryRow(id);
+  const line = (cells: readonly (string | number)[]) => stringify([cells], { escape_formulas: true });
+  yield line(["severity", "code", "picture", "count", "what"]);
+  const whole = delivery.status === "taken" ? delivery.findings : (await sheetNumbers(_actor, id)).findings;
+  for (const { severity, code, count, message } of whole) yield line([severity, code, "", count, message]);
+  for (const name of delivery.sheet?.unmatched.names ?? []) yield line(["error", "image-missing", name, 1, "An annotation names this picture, which is not there."]);
+  for (const name of delivery.sheet?.files.unusedNames ?? []) yield line(["info", "file-unused", name, 1, "This file was not read as an annotation."]);
+  for (let last = -1; ; ) {
+    const rows = await db().select({ ordinal: deliveryItems.ordinal, path: deliveryItems.path, findings: deliveryItems.findings, unreadable: deliveryItems.unreadable }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), gt(deliveryItems.ordinal, last), sql`(unreadable is not null or jsonb_array_length(findings) > 0)`)).orderBy(asc(deliveryItems.ordinal)).limit(1000);
+    for (const { path, findings, unreadable } of rows) {
+      if (unreadable !== null) yield line(["error", "image-unreadable", path, 1, unreadable]);
+      for (const finding of findings ?? []) if (finding.code !== "image-unreadable") yield line([finding.severity, finding.code, path, finding.count, finding.message]);
+    }
+    const end = rows[rows.length - 1];
+    if (!end) return;
+    last = end.ordinal;
+  }
+}

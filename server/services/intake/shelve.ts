@@ -1,0 +1,205 @@
+/** Turns staged rows into stock, within one transaction: classes matched, splits dealt, pictures that are there already treated as was chosen. */
+import type { IntakeChoices } from "@larder/core/intake/choices";
+import { Findings, type Finding } from "@larder/core/model/finding";
+import { deal } from "@larder/core/splitting/deal";
+import { and, asc, eq, sql } from "drizzle-orm";
+import type { Transaction } from "../../db/database";
+import { deliveries, deliveryItems, intakeSources, type IntakeSheet } from "../../db/schema";
+import { ensureClasses } from "../classes";
+import { choicesOf } from "./open-delivery";
+import { recount } from "./recount";
+
+/** Where each incoming class goes, null for the ones left out; classes that are not there are made, in the delivery's order. */
+async function matchClasses(tx: Transaction, collectionId: number, incoming: IntakeSheet["classes"], decisions: IntakeChoices["classes"]): Promise<number[]> {
+  const targets = incoming.map((info) => {
+    const decision = decisions[info.name];
+    return { info, to: decision === undefined ? info.name : "to" in decision ? decision.to : null };
+  });
+  const { ids, added } = await ensureClasses(
+    tx,
+    collectionId,
+    targets.flatMap(({ info, to }) => (to === null ? [] : [{ name: to, keypoints: info.keypoints, skeleton: info.skeleton }])),
+  );
+  const matches = targets.map(({ info, to }) => ({ name: info.name, class_id: to === null ? null : ids.get(to) }));
+  await tx.execute(sql`create temp table incoming_classes on commit drop as select * from jsonb_to_recordset(${JSON.stringify(matches)}::jsonb) as m(name text, class_id bigint)`);
+  return added;
+}
+
+/** The rows to shelve with where each image is already, and their labels under the collection's classes, as temporary tables. */
+async function gather(tx: Transaction, deliveryId: number, collectionId: number): Promise<void> {
+  await tx.execute(sql`
+    create temp table incoming on commit drop as
+    select distinct on (d.sha256) d.*, i.id as image_id, i.state as state_there, null::text as dealt
+    from delivery_items d left join images i on i.collection_id = ${collectionId} and i.sha256 = d.sha256
+    where d.delivery_id = ${deliveryId} and d.ready and not d.left_out and d.sha256 is not null
+    order by d.sha256, d.ordinal`);
+  await tx.execute(sql`
+    create temp table incoming_objects on commit drop as
+    select i.ordinal, o.nth, m.class_id, o.value from incoming i
+    cross join lateral jsonb_array_elements(i.objects) with ordinality as o(value, nth)
+    join incoming_classes m on m.name = o.value->>'class' where m.class_id is not null`);
+  await tx.execute(sql`
+    create temp table incoming_labels on commit drop as
+    select i.ordinal, coalesce(o.count, 0)::int as object_count, coalesce(o.counts, '{}') as class_counts, coalesce(c.ids, '{}') as image_class_ids,
+      (select coalesce(array_agg(distinct x), '{}') from unnest(coalesce(o.ids, '{}') || coalesce(c.ids, '{}')) x) as class_ids,
+      coalesce(o.count, 0) > 0 or c.ids is not null or jsonb_array_length(i.item->'captions') > 0 or i.item->'fields' <> '{}' as says
+    from incoming i
+    left join (select ordinal, sum(n) as count, jsonb_object_agg(class_id::text, n) as counts, array_agg(class_id) as ids from (select ordinal, class_id, count(*) as n from incoming_objects group by 1, 2) n group by 1) o on o.ordinal = i.ordinal
+    left join (select i.ordinal, array_agg(distinct m.class_id) as ids from incoming i cross join lateral jsonb_array_elements_text(i.item->'classes') as k(name) join incoming_classes m on m.name = k.name where m.class_id is not null group by 1) c on c.ordinal = i.ordinal`);
+  await tx.execute(sql`create index on incoming_objects (ordinal)`);
+  await tx.execute(sql`create index on incoming_labels (ordinal)`);
+  await tx.execute(sql`analyze incoming`);
+  await tx.execute(sql`analyze incoming_objects`);
+  await tx.execute(sql`analyze incoming_labels`);
+}
+
+/** Settles the splits of newcomers; what is in stock stays where it is. */
+async function dealSplits(tx: Transaction, choice: IntakeChoices["splits"]): Promise<void> {
+  if (choice.mode === "keep") await tx.execute(sql`update incoming set dealt = split`);
+  if (choice.mode === "all") await tx.execute(sql`update incoming set dealt = ${choice.split}`);
+  if (choice.mode !== "deal") return;
+  const { rows } = await tx.execute<{ key: string; counts: Record<string, number>; image: number[] }>(sql`
+    select i.sha256 as key, l.class_counts as counts, l.image_class_ids::int[] as image from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null`);
+  const dealt = deal(
+    rows.map(({ key, counts, image }) => {
+      const held = new Map(Object.entries(counts));
+      for (const id of image) held.set(String(id), (held.get(String(id)) ?? 0) + 1);
+      return { key, classes: held };
+    }),
+    choice.ratio,
+    choice.seed,
+  );
+  const assigned = JSON.stringify([...dealt].map(([sha256, split]) => ({ sha256, split })));
+  await tx.execute(sql`update incoming i set dealt = s.split from jsonb_to_recordset(${assigned}::jsonb) as s(sha256 text, split text) where s.sha256 = i.sha256`);
+}
+
+/** What is said of an image once classes left out are gone: one whose every label went holds nothing that counts here. */
+const stateAfter = sql`case when l.says then 'labeled' when i.settled_state = 'labeled' then 'empty' else i.settled_state end`;
+
+async function insertNew(tx: Transaction, deliveryId: number, collectionId: number, choices: IntakeChoices): Promise<{ images: number; objects: number }> {
+  const when = (column: string) => (choices.keepWhenAndWhere ? sql.raw(`i.${column}`) : sql`null`);
+  const inserted = await tx.execute(sql`
+    insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split, state, object_count, class_ids, class_counts, image_class_ids, captions, fields, taken_at, latitude, longitude, near_hash)
+    select ${collectionId}, i.delivery_id, i.ordinal, i.sha256, i.path, i.bytes, i.width, i.height, i.orientation, i.extension, i.dealt, ${stateAfter},
+      l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.item->'captions', i.item->'fields', ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash
+    from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null
+    order by i.ordinal`);
+  const objects = await tx.execute(sql`
+    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, attributes, flags)
+    select m.id, o.nth - 1, o.class_id, (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8, (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8,
+      (o.value->>'area')::float8, o.value->'shape', o.value->'attributes', o.value - 'class' - 'shape' - 'attributes' - 'box' - 'area'
+    from images m join incoming_objects o on o.ordinal = m.ordinal
+    where m.delivery_id = ${deliveryId} order by m.ordinal, o.nth`);
+  return { images: inserted.rowCount ?? 0, objects: objects.rowCount ?? 0 };
+}
+
+/** Gives pictures in stock this delivery's labels, as chosen; how they were before is kept for undoing. Returns how many. */
+async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeChoices["sameBytes"]): Promise<number> {
+  if (mode === "skip") return 0;
+  await tx.execute(sql`
+    create temp table relabeled on commit drop as
+    select i.image_id, i.ordinal from incoming i join incoming_labels l on l.ordinal = i.ordinal
+    where i.image_id is not null and i.settled_state <> 'unlabeled' ${mode === "fill" ? sql`and i.state_there <> 'labeled'` : mode === "add" ? sql`and l.says` : sql``}`);
+  await tx.execute(sql`
+    insert into label_changes (delivery_id, image_id, changed_at, before)
+    select ${deliveryId}, m.id, now(), jsonb_build_object('state', m.state, 'imageClassIds', m.image_class_ids, 'captions', m.captions, 'fields', m.fields,
+      'objects', coalesce((select jsonb_agg(to_jsonb(o) - 'id' - 'image_id' order by o.ordinal) from objects o where o.image_id = m.id), '[]'))
+    from relabeled r join images m on m.id = r.image_id`);
+  if (mode !== "add") await tx.execute(sql`delete from objects o using relabeled r where o.image_id = r.image_id`);
+  await tx.execute(sql`
+    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, attributes, flags)
+    select r.image_id, coalesce((select max(p.ordinal) from objects p where p.image_id = r.image_id), -1) + o.nth, o.class_id,
+      (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8, (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8,
+      (o.value->>'area')::float8, o.value->'shape', o.value->'attributes', o.value - 'class' - 'shape' - 'attributes' - 'box' - 'area'
+    from relabeled r join incoming_objects o on o.ordinal = r.ordinal
+    where not exists (select 1 from objects p where p.image_id = r.image_id and p.class_id = o.class_id and p.shape = o.value->'shape')
+    order by r.image_id, o.nth`);
+  const [classIds, captions, fields] =
+    mode === "add"
+      ? [
+          sql`(select coalesce(array_agg(distinct x), '{}') from unnest(m.image_class_ids || l.image_class_ids) x)`,
+          sql`(select coalesce(jsonb_agg(distinct x), '[]') from jsonb_array_elements(m.captions || (i.item->'captions')) x)`,
+          sql`m.fields || (i.item->'fields')`,
+        ]
+      : [sql`l.image_class_ids`, sql`i.item->'captions'`, sql`i.item->'fields'`];
+  await tx.execute(sql`
+    update images m set image_class_ids = ${classIds}, captions = ${captions}, fields = ${fields}, labels_at = now(),
+      state = ${mode === "add" ? sql`'labeled'` : stateAfter}
+    from relabeled r join incoming i on i.ordinal = r.ordinal join incoming_labels l on l.ordinal = r.ordinal where m.id = r.image_id`);
+  await recount(tx, sql`select image_id from relabeled`);
+  const [count] = (await tx.execute<{ n: number }>(sql`select count(*)::int as n from relabeled`)).rows;
+  return count?.n ?? 0;
+}
+
+/** Running it for a delivery that is taken does nothing. */
+export async function shelve(tx: Transaction, deliveryId: number, collectionId: number): Promise<void> {
+  // Two deliveries into one collection are shelved one after the other.
+  await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
+  const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, deliveryId)).for("update");
+  if (!delivery || delivery.status === "taken" || !delivery.sheet) return;
+  const choices = choicesOf(delivery);
+  const added = await matchClasses(tx, collectionId, delivery.sheet.classes, choices.classes);
+  await gather(tx, deliveryId, collectionId);
+  await dealSplits(tx, choices.splits);
+  const relabeled = await relabelThere(tx, deliveryId, choices.sameBytes);
+  const inserted = await insertNew(tx, deliveryId, collectionId, choices);
+  await tx.execute(sql`insert into links (sha256, url) select i.sha256, i.link from incoming i where i.link is not null on conflict (sha256) do update set url = excluded.url`);
+
+  const [counts] = (await tx.execute<{ ready: number; left_out: number; again: number; there: number; contradicting: number }>(sql`
+    select count(*) filter (where sha256 is not null and not left_out)::int as ready, count(*) filter (where left_out)::int as left_out,
+      (select count(*)::int from incoming where image_id is not null) as there,
+      count(*) filter (where sha256 is not null and not left_out)::int - (select count(*)::int from incoming) as again,
+      (select count(*)::int from (select 1 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null and not left_out and jsonb_array_length(item->'classes') > 0
+        group by sha256 having count(distinct (item->'classes')::text) > 1) c) as contradicting
+    from delivery_items where delivery_id = ${deliveryId}`)).rows;
+  const there = counts?.there ?? 0;
+  const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, { there: there - relabeled, again: counts?.again ?? 0, relabeled, contradicting: counts?.contradicting ?? 0, near: delivery.looked?.nearCopies ?? 0 });
+  await rememberSource(tx, delivery, choices);
+  await tx
+    .update(deliveries)
+    .set({
+      status: "taken",
+      takenAt: new Date(),
+      failure: null,
+      findings,
+      newClasses: added,
+      taken: { ...inserted, skipped: there - relabeled + (counts?.again ?? 0), leftOut: counts?.left_out ?? 0, relabeled },
+    })
+    .where(eq(deliveries.id, deliveryId));
+  await tx.delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
+}
+
+/** What was decided is proposed for the next delivery from the same source, and what it gave is not brought again. */
+async function rememberSource(tx: Transaction, delivery: typeof deliveries.$inferSelect, choices: IntakeChoices): Promise<void> {
+  const { sourceId } = delivery;
+  if (sourceId === null) return;
+  await tx.update(intakeSources).set({ classes: sql`${intakeSources.classes} || ${JSON.stringify(choices.classes)}::jsonb`, lastName: delivery.name }).where(eq(intakeSources.id, sourceId));
+  await tx.execute(sql`
+    insert into source_files (source_id, path, stamp, delivery_id)
+    select distinct on (path) ${sourceId}::bigint, path, stamp, delivery_id from delivery_items where delivery_id = ${delivery.id} and stamp is not null order by path, ordinal
+    on conflict (source_id, path) do update set stamp = excluded.stamp, delivery_id = excluded.delivery_id`);
+}
+
+type Sums = { there: number; again: number; relabeled: number; contradicting: number; near: number };
+
+/** What was foreseen from annotations is replaced by what the files showed; what only reading can tell stays. */
+async function finalFindings(tx: Transaction, deliveryId: number, foreseen: readonly Finding[], sums: Sums): Promise<Finding[]> {
+  const byFiles = new Set(["image-unreadable", "box-outside-image", "size-mismatch", "exif-rotated", "object-duplicate", "image-unlabeled", "image-empty"]);
+  const report = new Findings();
+  report.merge(foreseen.filter((finding) => !byFiles.has(finding.code) && finding.code !== "shape-degenerate"));
+  const staged = await tx.select({ findings: deliveryItems.findings }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), sql`jsonb_array_length(${deliveryItems.findings}) > 0`)).orderBy(asc(deliveryItems.ordinal));
+  let degenerate = 0;
+  for (const { findings } of staged) {
+    report.merge(findings ?? []);
+    degenerate += findings?.find((finding) => finding.code === "shape-degenerate")?.count ?? 0;
+  }
+  // Shapes that the reader itself dropped never reached a file; the larger number is the whole.
+  const read = foreseen.find((finding) => finding.code === "shape-degenerate");
+  if (read && read.count > degenerate) report.merge([{ ...read, count: read.count - degenerate }]);
+  if (sums.there > 0) report.add("already-in-stock", "", undefined, sums.there);
+  if (sums.again > 0) report.add("copy-in-delivery", "", undefined, sums.again);
+  if (sums.relabeled > 0) report.add("labels-changed", "", undefined, sums.relabeled);
+  if (sums.contradicting > 0) report.add("label-contradiction", "", undefined, sums.contradicting);
+  if (sums.near > 0) report.add("near-copy", "", undefined, sums.near);
+  return report.list();
+}

@@ -1,0 +1,138 @@
+/** Looks into the pictures of a delivery: each file is hashed, decoded, settled and staged, a few side by side. A worker that is lost leaves staged rows, and the next goes on from them. */
+import { openPicture } from "@larder/core/formats/open-picture";
+import { settle } from "@larder/core/formats/settle";
+import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
+import { Failure } from "@larder/core/model/failure";
+import { Findings, type Finding } from "@larder/core/model/finding";
+import type { Item } from "@larder/core/model/item";
+import { and, asc, eq, gt, sql } from "drizzle-orm";
+import { blobs, sha256 } from "../../blobs/store";
+import { db } from "../../db/database";
+import { deliveryItems, type StagedObject } from "../../db/schema";
+import { probe } from "../../pixels/probe";
+import { nearHashOf, thumbnailAndNearHash } from "../../pixels/thumbnail";
+import { nowhere, whenAndWhere, type WhenAndWhere } from "../../pixels/when-and-where";
+import { settings } from "../../settings";
+import type { Delivery } from "../deliveries";
+import { openDelivery } from "./open-delivery";
+import type { OpenedOrigin } from "./origin";
+
+const batchSize = 128;
+
+type Staged = {
+  ordinal: number;
+  unreadable: string | null;
+  sha256: string | null;
+  bytes: number | null;
+  width: number | null;
+  height: number | null;
+  orientation: number | null;
+  extension: string | null;
+  near_hash: string | null;
+  taken_at: WhenAndWhere["takenAt"];
+  latitude: number | null;
+  longitude: number | null;
+  settled_state: string | null;
+  objects: StagedObject[] | null;
+  findings: Finding[];
+};
+
+/** The bytes go to the store, unless they stay behind a link; the thumbnail is made either way. Returns the near-copy hash. */
+async function keep(hash: string, bytes: Uint8Array, linked: boolean): Promise<string> {
+  const store = blobs();
+  const { pixels } = settings().limits;
+  let nearHash: string;
+  if (store.hasDerived("thumbnails", hash)) nearHash = await nearHashOf(await store.readDerived("thumbnails", hash));
+  else {
+    const made = await thumbnailAndNearHash(bytes, pixels);
+    nearHash = made.nearHash;
+    await store.putDerived("thumbnails", hash, made.thumbnail);
+  }
+  if (!linked) await store.put(hash, bytes);
+  return nearHash;
+}
+
+/** Reads one file and settles its labels; an image that cannot be decoded is staged as such, with its finding. */
+async function stage(opened: OpenedOrigin, ordinal: number, item: Item, linked: boolean): Promise<Staged> {
+  const report = new Findings();
+  try {
+    const bytes = await openPicture(opened.tree, item);
+    const { extension, exif, ...facts } = await probe(bytes, settings().limits.pixels);
+    const hash = sha256(bytes);
+    const nearHash = await keep(hash, bytes, linked);
+    const { takenAt, latitude, longitude } = exif ? await whenAndWhere(bytes) : nowhere;
+    const settled = settle(item, facts, report);
+    const objects = settled.objects.flatMap((object): StagedObject[] => {
+      const box = shapeBounds(object.shape);
+      return box ? [{ ...object, box: [box.x, box.y, box.width, box.height], area: shapeArea(object.shape) }] : [];
+    });
+    return { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: takenAt, latitude, longitude, settled_state: settled.state, objects, findings: report.list() };
+  } catch (error) {
+    // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
+    if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;
+    report.add("image-unreadable", item.path, error.message);
+    return { ordinal, unreadable: error.message, sha256: null, bytes: null, width: null, height: null, orientation: null, extension: null, near_hash: null, taken_at: null, latitude: null, longitude: null, settled_state: null, objects: null, findings: report.list() };
+  }
+}
+
+/** Runs `work` over `entries`, at most `atOnce` side by side, in order of their start. */
+async function sideBySide<T, R>(entries: readonly T[], atOnce: number, work: (entry: T) => Promise<R>): Promise<R[]> {
+  const results = new Array<R>(entries.length);
+  let next = 0;
+  await Promise.all(
+    Array.from({ length: Math.min(atOnce, entries.length) }, async () => {
+      while (next < entries.length) {
+        const index = next++;
+        results[index] = await work(entries[index] as T);
+      }
+    }),
+  );
+  return results;
+}
+
+async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise<void> {
+  const { rowCount } = await db().execute(sql`
+    update delivery_items d set ready = true, unreadable = s.unreadable, sha256 = s.sha256, bytes = s.bytes, width = s.width, height = s.height,
+      orientation = s.orientation, extension = s.extension, near_hash = s.near_hash, taken_at = s.taken_at, latitude = s.latitude, longitude = s.longitude,
+      settled_state = s.settled_state, objects = s.objects, findings = s.findings
+    from jsonb_to_recordset(${JSON.stringify(batch).replaceAll("\\u0000", "")}::jsonb) as s(ordinal int, unreadable text, sha256 text, bytes bigint, width int, height int,
+      orientation int, extension text, near_hash text, taken_at timestamp, latitude float8, longitude float8, settled_state text, objects jsonb, findings jsonb)
+    where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
+  if ((rowCount ?? 0) >= batch.length) return;
+  // The delivery was put aside meanwhile: nobody else knows of these bytes.
+  for (const { sha256: hash } of batch) if (hash !== null) await db().execute(sql`insert into blob_candidates values (${hash}) on conflict do nothing`);
+}
+
+/**
+ * Stages every picture of a delivery that is not staged yet and not left out. `progress` is called after each picture;
+ * `goOn` is asked before each batch. Returns false where it was told to end before all was done.
+ */
+export async function stageAll(delivery: Delivery, progress: (done: number, total: number) => Promise<void>, goOn: () => Promise<boolean>): Promise<boolean> {
+  const opened = await openDelivery(delivery);
+  try {
+    const wanted = and(eq(deliveryItems.deliveryId, delivery.id), eq(deliveryItems.leftOut, false));
+    const [counts] = await db().select({ total: sql<number>`count(*)::int`, ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int` }).from(deliveryItems).where(wanted);
+    const total = counts?.total ?? 0;
+    let done = counts?.ready ?? 0;
+    let last = -1;
+    for (;;) {
+      if (!(await goOn())) return false;
+      const batch = await db()
+        .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
+        .from(deliveryItems)
+        .where(and(wanted, eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, last)))
+        .orderBy(asc(deliveryItems.ordinal))
+        .limit(batchSize);
+      if (batch.length === 0) return true;
+      last = batch[batch.length - 1]?.ordinal ?? last;
+      const staged = await sideBySide(batch, settings().imagesAtOnce, async ({ ordinal, item, link }) => {
+        const result = await stage(opened, ordinal, item as Item, link !== null);
+        await progress(++done, total);
+        return result;
+      });
+      await saveStaged(delivery.id, staged);
+    }
+  } finally {
+    opened.close();
+  }
+}
