@@ -1,4 +1,5 @@
 /** The demo's deliveries: which pictures each shift sends, in which format, with which faults built in. */
+import sharp from "sharp";
 import { pretzelKeypoints } from "./breads/pretzel";
 import { proofs, renderBasket } from "./baskets";
 import { renderScene } from "./render";
@@ -10,7 +11,7 @@ import { splitNames, type Split } from "@larder/core/model/item";
 export type DemoFile = { path: string; bytes: () => Promise<Uint8Array> };
 
 /** A shot of the rack camera: what is on it and whether the file lies on its side. */
-export type Shot = { name: string; scene: Scene; turned: boolean; broken: boolean; annotated: boolean };
+export type Shot = { name: string; scene: Scene; turned: boolean; broken: boolean; annotated: boolean; /** "YYYY:MM:DD hh:mm:ss" where the file tells when and where it was taken. */ clock?: string };
 
 /** `count` shots in a row; every ninth is the same tray again, some are empty, some lie on their side, one is broken. */
 export function makeShots(prefix: string, firstSeed: number, count: number, { faults = true }: { faults?: boolean } = {}): Shot[] {
@@ -30,9 +31,20 @@ export function makeShots(prefix: string, firstSeed: number, count: number, { fa
   return shots;
 }
 
-function shotBytes(shot: Shot): Promise<Uint8Array> {
-  if (shot.broken) return Promise.resolve(new TextEncoder().encode("The card was full; this picture was never written.\n"));
-  return renderScene(shot.scene, { turned: shot.turned });
+async function shotBytes(shot: Shot): Promise<Uint8Array> {
+  if (shot.broken) return new TextEncoder().encode("The card was full; this picture was never written.\n");
+  const bytes = await renderScene(shot.scene, { turned: shot.turned });
+  if (!shot.clock) return bytes;
+  return sharp(bytes)
+    .withMetadata({ orientation: shot.turned ? 6 : 1 })
+    .withExifMerge({ IFD0: { Make: "Millrace" }, IFD2: { DateTimeOriginal: shot.clock }, IFD3: { GPSLatitudeRef: "N", GPSLatitude: "47/1 22/1 1200/100", GPSLongitudeRef: "E", GPSLongitude: "8/1 32/1 2400/100" } })
+    .jpeg({ quality: 93 })
+    .toBuffer();
+}
+
+/** Shots with the camera's clock and place in their files, a few minutes apart from `first` (UTC) on. */
+function clocked(shots: readonly Shot[], first: Date): Shot[] {
+  return shots.map((shot, index) => ({ ...shot, clock: new Date(first.getTime() + index * 420_000).toISOString().slice(0, 19).replaceAll("-", ":").replace("T", " ") }));
 }
 
 const text = (path: string, content: string): DemoFile => ({ path, bytes: () => Promise.resolve(new TextEncoder().encode(content)) });
@@ -79,14 +91,21 @@ export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
   return [...shots.map((shot): DemoFile => ({ path: `images/${shot.name}`, bytes: () => shotBytes(shot) })), ...splitNames.map(sheet)];
 }
 
-/** VOC, counted from 1, by a shift that writes its class names its own way and once takes a roll for a loaf. */
-export function vocDelivery(shots: readonly Shot[]): DemoFile[] {
+/** How a shift writes class names. */
+type Spelling = (kind: string, shotIndex: number, nth: number) => string;
+/** The late shift's own way, with a roll once taken for a loaf. */
+const lateSpelling: Spelling = (kind, index, nth) => (kind === "croissant" ? "Croissant" : kind === "roll" && index === 12 && nth === 0 ? "loaf" : kind);
+/** Somebody who stands in and knows no list: other words, other plurals, a slip of the pen. */
+const standInSpelling: Spelling = (kind, index) => (kind === "roll" ? "bread roll" : kind === "croissant" ? (index % 9 === 4 ? "croisant" : "Croissant") : kind === "baguette" ? "Baguettes" : kind);
+
+/** VOC, counted from 1, by a shift that writes its class names its own way. */
+export function vocDelivery(shots: readonly Shot[], spelling: Spelling = lateSpelling): DemoFile[] {
   const sets = splitNames.map((split) => text(`ImageSets/Main/${split}.txt`, shots.flatMap((shot, index) => (splitOfShot(index) === split ? [`${shot.name.replace(".jpg", "")}\n`] : [])).join("")));
   const files = shots.flatMap((shot, index) => {
     const picture: DemoFile = { path: `JPEGImages/${shot.name}`, bytes: () => shotBytes(shot) };
     if (!shot.annotated) return [picture];
     const objects = trueBreads(shot.scene).map((bread, nth) => {
-      const name = bread.kind === "croissant" ? "Croissant" : bread.kind === "roll" && index === 12 && nth === 0 ? "loaf" : bread.kind;
+      const name = spelling(bread.kind, index, nth);
       const { x, y, width, height } = bread.box;
       const clamp = (value: number, high: number) => Math.min(high, Math.max(1, Math.round(value)));
       return `  <object><name>${name}</name><pose>Unspecified</pose><truncated>0</truncated><difficult>0</difficult><bndbox><xmin>${clamp(x + 1, frame.width)}</xmin><ymin>${clamp(y + 1, frame.height)}</ymin><xmax>${clamp(x + width, frame.width)}</xmax><ymax>${clamp(y + height, frame.height)}</ymax></bndbox></object>`;
@@ -133,7 +152,7 @@ export function demoDeliveries(share = 1): DemoDelivery[] {
     { collection: "Cooling racks", name: "Early shift", fileName: "early-shift.zip", files: cocoDelivery(makeShots("early", 1000, some(104))) },
     { collection: "Cooling racks", name: "Late shift", fileName: "late-shift.zip", files: vocDelivery(makeShots("late", 2000, some(88))) },
     { collection: "Cooling racks", name: "Weekend", fileName: "weekend.zip", files: yoloDelivery(makeShots("weekend", 3000, some(64))) },
-    { collection: "Cooling racks", name: "Holiday stand-in", fileName: "holiday-stand-in.zip", files: vocDelivery(makeShots("holiday", 4000, some(44))), waiting: true },
+    { collection: "Cooling racks", name: "Holiday stand-in", fileName: "holiday-stand-in.zip", files: vocDelivery([...clocked(makeShots("holiday", 4000, some(44)), new Date("2026-11-19T14:02:00Z")), ...makeShots("late", 2000, some(88)).filter((shot) => !shot.broken).slice(0, 3)], standInSpelling), waiting: true },
     { collection: "Proving baskets", name: "October baskets", fileName: "baskets.zip", files: basketDelivery(7000, some(154)) },
   ];
 }

@@ -13,7 +13,7 @@ export type RunningLarder = { url: string; home: string; again: () => Promise<st
 /** Starts Larder with the very command a person uses, in a home of its own and on a free port. */
 export async function startLarder(): Promise<RunningLarder> {
   const home = mkdtempSync(path.join(tmpdir(), "larder-e2e-"));
-  const environment = { ...process.env, LARDER_HOME: home, LARDER_PORT: String(await freePort()), LARDER_DEMO_SHARE: "0" };
+  const environment = { ...process.env, LARDER_HOME: home, LARDER_PORT: String(await freePort()), LARDER_STAND_IN_PORT: String(await freePort()), LARDER_DEMO_SHARE: "0" };
   const larder = async (...args: string[]) => (await run(path.join(root, "larder"), args, { env: environment, cwd: "/", maxBuffer: 1 << 24 })).stdout.trim();
   const url = await larder("up");
   return {

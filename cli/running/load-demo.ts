@@ -1,6 +1,7 @@
 /** Loads Millrace Bakery the way a person would: deliveries read and taken in, plans written, versions built. */
 import { planSchema } from "@larder/core/plans/plan";
 import { demoArchives } from "@larder/demo/archives";
+import { drawShelf } from "@larder/demo/shelf";
 import { db } from "@larder/server/db/database";
 import { collections, jobs } from "@larder/server/db/schema";
 import { untilDone } from "@larder/server/jobs/wait";
@@ -11,6 +12,7 @@ import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { startBuild } from "@larder/server/services/versions";
 import { sql } from "drizzle-orm";
+import { existsSync } from "node:fs";
 import { stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
@@ -32,8 +34,13 @@ const basketPlan = planSchema.parse({ split: { ratio: { train: 60, val: 20, test
 
 /** Does nothing where there is a collection already. */
 export async function loadDemo(home: string, share: number, say: (words: string) => void): Promise<void> {
+  if (share === 0) return;
+  if (!existsSync(path.join(home, "incoming"))) {
+    say("Drawing the shelf of samples (once; less than a minute) …");
+    await drawShelf(home, share);
+  }
   const [held] = await db().select({ n: sql<number>`count(*)::int` }).from(collections);
-  if ((held?.n ?? 0) > 0 || share === 0) return;
+  if ((held?.n ?? 0) > 0) return;
   say("Drawing the demo's pictures (once; a few minutes) …");
   const archives = await demoArchives(path.join(home, "demo"), share);
   say("Taking the demo in …");

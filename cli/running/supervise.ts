@@ -4,13 +4,14 @@ import { mkdirSync, openSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { settings } from "@larder/server/settings";
 
-const { home, host, port } = settings();
+const { home, host, port, standInPort } = settings();
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
 const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
 
 const programs: Record<string, string[]> = {
   web: [path.join(root, "node_modules", "next", "dist", "bin", "next"), "start", path.join(root, "web"), "-H", host, "-p", String(port)],
+  ...(process.env["LARDER_BUCKETS"] === undefined ? { "stand-in": ["--import", "tsx", path.join(root, "demo", "stand-in", "main.ts"), path.join(home, "stand-in"), String(standInPort)] } : {}),
   worker: ["--import", "tsx", path.join(root, "worker", "main.ts")],
 };
 const children = new Map<string, ChildProcess>();

@@ -33,7 +33,7 @@ function safe(name: string): string {
  * twice counts once; names that stand twice get a number. `problems` names the lines that hold no address.
  */
 export function readAddressList(text: string): AddressList {
-  const rows = parse(text.replace(/^\uFEFF/, ""), { relax_column_count: true, relax_quotes: true, skip_empty_lines: true, trim: true, comment: "#", comment_no_infix: true, delimiter: text.includes("\t") ? "\t" : "," }) as string[][];
+  const rows = parse(text.replace(/^\uFEFF/, ""), { relax_column_count: true, relax_quotes: true, skip_empty_lines: true, trim: true, comment: "#", comment_no_infix: true, delimiter: text.includes("\t") ? "\t" : "," });
   const head = rows[0] ?? [];
   const headed = head.some((cell) => urlColumn.test(cell));
   const urlAt = headed ? head.findIndex((cell) => urlColumn.test(cell)) : 0;

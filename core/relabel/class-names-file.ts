@@ -13,7 +13,7 @@ export function readClassNames(text: string, fileName: string): string[] {
     while (lines.at(-1) === "") lines.pop();
     return once(lines);
   }
-  const rows = parse(plain, { relax_column_count: true, skip_empty_lines: true, trim: true, delimiter: /\.tsv$/i.test(fileName) ? "\t" : [",", ";"] }) as string[][];
+  const rows = parse(plain, { relax_column_count: true, skip_empty_lines: true, trim: true, delimiter: /\.tsv$/i.test(fileName) ? "\t" : [",", ";"] });
   const column = rows[0]?.findIndex((cell) => nameColumn.test(cell)) ?? -1;
   return once((column >= 0 ? rows.slice(1) : rows).map((row) => row[Math.max(0, column)] ?? ""));
 }

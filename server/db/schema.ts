@@ -117,6 +117,8 @@ export const deliveries = pgTable(
   (table) => [index("deliveries_by_collection").on(table.collectionId)],
 );
 
+export type Delivery = typeof deliveries.$inferSelect;
+
 /** Files of a delivery that need not be sent: their bytes are in stock. */
 export const deliveryFiles = pgTable(
   "delivery_files",

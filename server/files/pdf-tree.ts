@@ -8,7 +8,11 @@ import path from "node:path";
 import { getDocument, VerbosityLevel, type PDFDocumentProxy, type PDFPageProxy } from "pdfjs-dist/legacy/build/pdf.mjs";
 import { WholeFiles } from "./whole-files";
 
-const home = path.dirname(createRequire(import.meta.url).resolve("pdfjs-dist/package.json"));
+/** Where the reader's own fonts and character maps lie. Found at run time: a bundler would put a number in its place. */
+function readerHome(): string {
+  return path.dirname(createRequire(path.join(process.cwd(), "package.json")).resolve("pdfjs-dist/package.json"));
+}
+
 /** A PDF's own unit: 72 to an inch. */
 const unitsPerInch = 72;
 
@@ -26,6 +30,7 @@ export class PdfTree extends WholeFiles {
 
   /** Opens a PDF; `resolution` in dots an inch. Throws a Failure where it is damaged or locked. */
   static async open(bytes: Uint8Array, resolution: number, maxPixels: number): Promise<PdfTree> {
+    const home = readerHome();
     try {
       const task = getDocument({ data: Uint8Array.from(bytes), isEvalSupported: false, verbosity: VerbosityLevel.ERRORS, standardFontDataUrl: path.join(home, "standard_fonts") + path.sep, cMapUrl: path.join(home, "cmaps") + path.sep, disableFontFace: true, useSystemFonts: false });
       return new PdfTree(await task.promise, resolution, maxPixels);
@@ -73,9 +78,9 @@ export class PdfTree extends WholeFiles {
     const runs = items.flatMap((item): TextRun[] => {
       if (!("str" in item)) return [];
       const style = styles[item.fontName];
-      return [{ text: item.str, width: item.width, transform: item.transform as number[], ascent: style?.ascent || 0.8, descent: style?.descent || -0.2 }];
+      return [{ text: item.str, width: item.width, transform: item.transform, ascent: style?.ascent || 0.8, descent: style?.descent || -0.2 }];
     });
-    return wordBoxes(runs, viewport.transform as number[], { width: Math.ceil(viewport.width), height: Math.ceil(viewport.height) });
+    return wordBoxes(runs, viewport.transform, { width: Math.ceil(viewport.width), height: Math.ceil(viewport.height) });
   }
 
   close(): void {

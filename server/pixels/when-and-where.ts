@@ -7,7 +7,7 @@ export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude:
 
 /** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
 function isoTime(said: unknown): string | null {
-  const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(String(said ?? ""));
+  const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(typeof said === "string" ? said : "");
   if (!match) return null;
   const [, year, month, day, hour, minute, second] = match;
   const iso = `${year}-${month}-${day}T${hour}:${minute}:${second}`;

@@ -6,7 +6,7 @@ import { and, desc, eq, inArray, sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
 import { z } from "zod";
 import { db } from "../db/database";
-import { deliveries, deliveryItems, jobs, type DeliveryStatus } from "../db/schema";
+import { deliveries, deliveryItems, jobs, type Delivery, type DeliveryStatus } from "../db/schema";
 import { announce } from "../jobs/events";
 import { addJob, handOut, requestStop } from "../jobs/queue";
 import { mustEdit, type Actor } from "./actor";
@@ -14,8 +14,6 @@ import { removeUnusedBlobs } from "./blob-sweep";
 import { choicesOf } from "./intake/open-delivery";
 import { removeSentFiles } from "./intake/sent-files";
 import { takeBack, undoWord, type UndoWord } from "./intake/undo";
-
-export type Delivery = typeof deliveries.$inferSelect;
 
 export const deliveryName = z.string().trim().min(1, "Give it a name.").max(120, "A name has 120 characters at most.");
 

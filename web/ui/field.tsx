@@ -43,3 +43,22 @@ export function NumberField({ label, unit, value, onChange, min, max, step = 1, 
     </label>
   );
 }
+
+/** One of many, from a list. */
+export function SelectField({ label, value, options, onChange, className = "" }: { label: string; value: string; options: readonly { value: string; label: string }[]; onChange: (value: string) => void; className?: string }) {
+  const id = useId();
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
+        {label}
+      </label>
+      <select id={id} value={value} onChange={(event) => onChange(event.target.value)} className="h-8 w-full truncate rounded-md border border-rule-strong bg-sheet px-2">
+        {options.map((option) => (
+          <option key={option.value} value={option.value}>
+            {option.label}
+          </option>
+        ))}
+      </select>
+    </div>
+  );
+}

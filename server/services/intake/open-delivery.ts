@@ -1,6 +1,6 @@
 import { allChoices, type IntakeChoices } from "@larder/core/intake/choices";
 import { Findings } from "@larder/core/model/finding";
-import type { Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
 import { openOrigin, withStock, type OpenedOrigin } from "./origin";
 
 export function choicesOf(delivery: Pick<Delivery, "choices">): IntakeChoices {

@@ -9,7 +9,7 @@ import type { Item, LabeledObject } from "@larder/core/model/item";
 import { existsSync } from "node:fs";
 import { readFile, realpath, stat } from "node:fs/promises";
 import path from "node:path";
-import type { Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
 import { AddressTree } from "../../files/address-tree";
 import { BucketTree } from "../../files/bucket-tree";
 import { FolderTree } from "../../files/folder-tree";

@@ -15,7 +15,8 @@ import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
 import type { Actor } from "../actor";
-import { deliveryRow, type Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
+import { deliveryRow } from "../deliveries";
 import { choicesOf, withDelivery } from "./open-delivery";
 
 export const itemFilters = ["all", "labeled", "unlabeled", "empty", "findings", "in-stock", "unreadable", "left-out"] as const;

@@ -18,7 +18,7 @@ import { classes, deliveries, deliveryItems, jobs, sourceFiles, type IntakeSheet
 import { addJob, handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { localActor } from "../actor";
-import type { Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
 import { choicesOf } from "./open-delivery";
 import { openOrigin, withWords, type OpenedOrigin } from "./origin";
 import { understand } from "./understand";

@@ -13,7 +13,7 @@ import { probe } from "../../pixels/probe";
 import { nearHashOf, thumbnailAndNearHash } from "../../pixels/thumbnail";
 import { nowhere, whenAndWhere, type WhenAndWhere } from "../../pixels/when-and-where";
 import { settings } from "../../settings";
-import type { Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
 import { openDelivery } from "./open-delivery";
 import type { OpenedOrigin } from "./origin";
 

@@ -2,7 +2,7 @@
 import { eq, sql } from "drizzle-orm";
 import { db, type Transaction } from "../../db/database";
 import { deliveries } from "../../db/schema";
-import type { Delivery } from "../deliveries";
+import type { Delivery } from "../../db/schema";
 import { recount } from "./recount";
 
 /** What undoing a delivery would do, said before it is done. */

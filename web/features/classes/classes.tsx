@@ -1,5 +1,10 @@
 "use client";
 import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useState } from "react";
+import { droppedFiles } from "@/features/deliveries/sending/dropped";
+import { send } from "@/features/deliveries/sending/sendings";
+import { SendingsList } from "@/features/deliveries/sending/sendings-list";
 import { useClasses } from "@/features/live/queries";
 import { classColour } from "@/ui/colours";
 import { ClassMark, SplitMark } from "@/ui/marks";
@@ -13,6 +18,12 @@ const splits = ["train", "val", "test", "none"] as const;
 /** The class list: code, colour, images, objects and objects a split. */
 export function Classes({ collection }: { collection: number }) {
   const { data, error, refetch } = useClasses(collection);
+  const router = useRouter();
+  const [over, setOver] = useState<number | null>(null);
+  const take = async (event: Event, imageClass: string) => {
+    const files = await droppedFiles(event);
+    if (files.length > 0) send({ collection, files, imageClass, stocked: true, onArrived: (delivery) => router.push(`/c/${collection}/deliveries/${delivery}`) });
+  };
   if (error) return <Trouble error={error} again={() => void refetch()} />;
   if (!data) return <Loading what="the classes" />;
   if (data.length === 0) {
@@ -33,7 +44,8 @@ export function Classes({ collection }: { collection: number }) {
   const total = data.reduce((sum, row) => sum + row.objects, 0);
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title="Classes" aside={`${count(data.length, "class", "classes")} · ${count(total, "label")}`} />
+      <PageHead title="Classes" aside={`${count(data.length, "class", "classes")} · ${count(total, "label")} · images dropped onto a class take it`} />
+      <SendingsList collection={collection} />
       <div className="px-5">
         <table className="ledger">
           <thead>
@@ -53,7 +65,20 @@ export function Classes({ collection }: { collection: number }) {
           </thead>
           <tbody>
             {data.map((row) => (
-              <tr key={row.id}>
+              <tr
+                key={row.id}
+                onDragOver={(event) => {
+                  event.preventDefault();
+                  setOver(row.id);
+                }}
+                onDragLeave={() => setOver(null)}
+                onDrop={(event) => {
+                  event.preventDefault();
+                  setOver(null);
+                  void take(event.nativeEvent, row.name);
+                }}
+                className={over === row.id ? "bg-act-wash" : ""}
+              >
                 <td className="max-w-[280px]">
                   <Link href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`} className="flex items-center gap-1.5 font-semibold hover:underline">
                     <ClassMark colour={classColour(row.colour)} />

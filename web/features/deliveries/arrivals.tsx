@@ -1,81 +1,80 @@
 "use client";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
+import { useCollection } from "@/features/live/queries";
 import { Button } from "@/ui/button";
-import { bytes, duration } from "@/ui/words";
-import { useUpload } from "./use-upload";
+import { Menu, MenuItem } from "@/ui/menu";
+import { droppedFiles } from "./sending/dropped";
+import { send } from "./sending/sendings";
+import { SendingsList } from "./sending/sendings-list";
+import { SourceDialog, sourceTitles, type SourceKind } from "./sources/source-dialog";
 
-/** Where deliveries arrive: drop a zip or choose one; progress, speed and time left while it comes. */
+/** Where deliveries arrive: drop anything, choose it, or bring it from elsewhere. */
 export function Arrivals({ collection }: { collection: number }) {
   const router = useRouter();
+  const { data: head } = useCollection(collection);
   const [over, setOver] = useState(false);
+  const [walking, setWalking] = useState(false);
   const [refused, setRefused] = useState<string | null>(null);
-  const input = useRef<HTMLInputElement>(null);
-  const { state, start, pause, goOn, cancel } = useUpload(collection, (delivery) => delivery && router.push(`/c/${collection}/deliveries/${delivery}`));
-  const take = (files: FileList | null) => {
-    const file = files?.[0];
-    if (!file) return;
-    if (files.length > 1) return setRefused("One archive at a time. Pack the files into one, or bring them one after the other.");
-    setRefused(null);
-    start(file);
+  const [source, setSource] = useState<SourceKind | null>(null);
+  const files = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
+  const show = (delivery: number) => {
+    // Whoever has gone elsewhere meanwhile is left there.
+    if (window.location.pathname === `/c/${collection}/deliveries`) router.push(`/c/${collection}/deliveries/${delivery}`);
   };
-  if (state) {
-    const share = state.total > 0 ? state.sent / state.total : 0;
-    const left = state.speed > 0 ? (state.total - state.sent) / state.speed : 0;
-    return (
-      <section aria-label="Upload" className="border-y border-rule bg-sheet px-5 py-4">
-        <div className="flex items-baseline gap-3">
-          <span className="min-w-0 truncate font-semibold">{state.name}</span>
-          <span className="text-ink-2" aria-live="polite">
-            {bytes(state.sent)} of {bytes(state.total)}
-            {state.paused ? " · paused" : state.waiting ? " · the connection broke, trying again" : state.speed > 0 ? ` · ${bytes(state.speed)}/s · ${duration(left)} left` : ""}
-          </span>
-          <span className="ml-auto flex gap-2">
-            {state.paused || state.error ? (
-              <Button small look="go" onClick={goOn}>
-                Go on
-              </Button>
-            ) : (
-              <Button small onClick={pause}>
-                Pause
-              </Button>
-            )}
-            <Button small look="quiet" onClick={cancel}>
-              Cancel
-            </Button>
-          </span>
-        </div>
-        <div className="mt-2.5 h-[6px] overflow-hidden rounded-sm bg-well" role="progressbar" aria-label={`Sending ${state.name}`} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(share * 100)}>
-          <div className="h-full bg-act" style={{ width: `${share * 100}%` }} />
-        </div>
-        {state.error ? <p className="mt-2 text-harm">{state.error}</p> : null}
-      </section>
-    );
-  }
+  const take = async (event: Event) => {
+    setWalking(true);
+    try {
+      const dropped = await droppedFiles(event);
+      setRefused(dropped.length === 0 ? "There is no file in what was dropped." : null);
+      if (dropped.length > 0) send({ collection, files: dropped, stocked: (head?.line.stock ?? 0) > 0, onArrived: show });
+    } catch (error) {
+      setRefused(error instanceof Error ? error.message : "This could not be read.");
+    } finally {
+      setWalking(false);
+    }
+  };
   return (
-    <section
-      aria-label="Take in a delivery"
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        take(event.dataTransfer.files);
-      }}
-      className={`mx-5 flex items-center gap-4 rounded-md border border-dashed px-5 py-5 ${over ? "border-act bg-act-wash" : "border-rule-strong"}`}
-    >
-      <div>
-        <p className="font-semibold">Drop a zip or tar of labeled images here</p>
-        <p className="text-ink-2">COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You see what was understood before anything is stored.</p>
-        {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
-      </div>
-      <input ref={input} type="file" accept=".zip,.tar,application/zip,application/x-tar" className="sr-only" aria-label="Archive to take in" tabIndex={-1} onChange={(event) => take(event.target.files)} />
-      <Button look="go" className="ml-auto" onClick={() => input.current?.click()}>
-        Choose an archive
-      </Button>
-    </section>
+    <>
+      <SendingsList collection={collection} />
+      <section
+        aria-label="Take in a delivery"
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(event) => {
+          event.preventDefault();
+          setOver(false);
+          void take(event.nativeEvent);
+        }}
+        className={`mx-5 flex flex-wrap items-center gap-x-6 gap-y-3 rounded-md border border-dashed px-5 py-5 ${over ? "border-act bg-act-wash" : "border-rule-strong"}`}
+      >
+        <div className="max-w-[620px] flex-1">
+          <p className="font-semibold">Drop images and labels here: files, folders, archives, PDFs, in any mix</p>
+          <p className="text-ink-2">COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You see what was understood before anything is stored.</p>
+          {walking ? <p className="mt-1 text-info">Looking through what was dropped …</p> : null}
+          {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
+        </div>
+        <input ref={files} type="file" multiple className="sr-only" aria-label="Files to take in" tabIndex={-1} onChange={(event) => void take(event.nativeEvent)} />
+        <input ref={folder} type="file" {...{ webkitdirectory: "" }} className="sr-only" aria-label="Folder to take in" tabIndex={-1} onChange={(event) => void take(event.nativeEvent)} />
+        <div className="ml-auto flex gap-2">
+          <Menu trigger={<Button>Bring from elsewhere</Button>}>
+            {(Object.keys(sourceTitles) as SourceKind[]).map((kind) => (
+              <MenuItem key={kind} onSelect={() => setSource(kind)}>
+                {sourceTitles[kind]}
+              </MenuItem>
+            ))}
+          </Menu>
+          <Button onClick={() => folder.current?.click()}>Choose a folder</Button>
+          <Button look="go" onClick={() => files.current?.click()}>
+            Choose files
+          </Button>
+        </div>
+      </section>
+      {source ? <SourceDialog collection={collection} kind={source} onDone={() => setSource(null)} onBegun={(delivery) => router.push(`/c/${collection}/deliveries/${delivery}`)} /> : null}
+    </>
   );
 }

@@ -1,5 +1,5 @@
 "use client";
-import type { Delivery } from "@larder/server/services/deliveries";
+import type { Delivery } from "@larder/server/db/schema";
 import Link from "next/link";
 import { useState } from "react";
 import { useDeliveries, type Wire } from "@/features/live/queries";
@@ -12,7 +12,7 @@ import { UndoDelivery } from "./undo-delivery";
 
 type Row = Wire<Delivery>;
 
-const statusWords: Record<Row["status"], string> = { waiting: "waiting to be read", reading: "being read", read: "ready to take in", taking: "being taken in", taken: "taken in", failed: "could not be read" };
+const statusWords: Record<Row["status"], string> = { arriving: "on its way", waiting: "waiting to be read", reading: "being read", read: "ready to take in", taking: "being taken in", taken: "taken in", failed: "could not be read" };
 
 function StatusCell({ row }: { row: Row }) {
   const look = row.status === "failed" ? "text-harm" : row.status === "read" ? "font-semibold text-look" : row.status === "taken" ? "" : "text-info";
@@ -57,7 +57,7 @@ export function Deliveries({ collection }: { collection: number }) {
                     </Link>
                   </td>
                   <td className="text-ink-2">
-                    <span className="font-mono text-small">{row.source}</span> <span className="text-ink-3">{bytes(row.bytes)}</span>
+                    <span className="font-mono text-small">{row.source}</span> {row.bytes > 0 ? <span className="text-ink-3">{bytes(row.bytes)}</span> : null}
                   </td>
                   <td>{row.sheet?.format ?? ""}</td>
                   <td className="number">{row.taken ? number(row.taken.images) : row.sheet ? number(row.sheet.images) : ""}</td>

@@ -3,7 +3,9 @@
 import type { ClassRow } from "@larder/server/services/classes";
 import type { CheckEntry } from "@larder/server/services/checks";
 import type { Line, Shelf } from "@larder/server/services/collections";
-import type { Delivery } from "@larder/server/services/deliveries";
+import type { Delivery } from "@larder/server/db/schema";
+import type { SheetNumbers } from "@larder/server/services/intake/preview";
+import type { Sources } from "@larder/server/services/intake/sources";
 import type { PlanRow } from "@larder/server/services/plans";
 import type { VersionRow } from "@larder/server/services/versions";
 import type { Job } from "@larder/server/jobs/queue";
@@ -23,4 +25,6 @@ export const useClasses = (id: number) => useQuery({ queryKey: ["classes", id], 
 export const useChecks = (id: number) => useQuery({ queryKey: ["checks", id], queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }) });
 export const usePlans = (id: number) => useQuery({ queryKey: ["plans", id], queryFn: ({ signal }) => api<Wire<PlanRow>[]>(`/api/collections/${id}/plans`, { signal }) });
 export const useVersions = (id: number) => useQuery({ queryKey: ["versions", id], queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }) });
+export const useSheetNumbers = (id: number, enabled: boolean) => useQuery({ queryKey: ["delivery", id, "numbers"], enabled, placeholderData: keepPreviousData, queryFn: ({ signal }) => api<SheetNumbers>(`/api/deliveries/${id}/numbers`, { signal }) });
+export const useSources = () => useQuery({ queryKey: ["still", "sources"], queryFn: ({ signal }) => api<Sources>("/api/sources", { signal }) });
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: ({ signal }) => api<Wire<Job>[]>("/api/jobs", { signal }), placeholderData: keepPreviousData });

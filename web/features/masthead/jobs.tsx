@@ -31,9 +31,9 @@ function Ring({ value }: { value: number }) {
   );
 }
 
-async function stop(job: JobRow) {
+async function ask(job: JobRow, word: "stop" | "pause" | "resume") {
   try {
-    await api(`/api/jobs/${job.id}/stop`, { method: "POST" });
+    await api(`/api/jobs/${job.id}/${word}`, { method: "POST" });
   } catch (error) {
     toast.error((error as Error).message);
   }
@@ -43,7 +43,7 @@ async function stop(job: JobRow) {
 export function Jobs() {
   const { data } = useJobs();
   const all = data ?? [];
-  const live = all.filter((job) => job.status === "running" || job.status === "queued");
+  const live = all.filter((job) => job.status === "running" || job.status === "queued" || job.status === "paused");
   const first = live[0];
   return (
     <Popover.Root>
@@ -59,21 +59,26 @@ export function Jobs() {
               <li key={job.id}>
                 <div className="flex items-baseline gap-3">
                   <span className="min-w-0 flex-1 truncate font-medium">{job.title}</span>
-                  {job.status === "running" || job.status === "queued" ? (
-                    <Button small look="quiet" disabled={job.stopRequested} onClick={() => void stop(job)}>
-                      {job.stopRequested ? "Stopping" : "Stop"}
-                    </Button>
+                  {live.includes(job) ? (
+                    <span className="flex gap-1">
+                      <Button small look="quiet" onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}>
+                        {job.status === "paused" ? "Go on" : "Pause"}
+                      </Button>
+                      <Button small look="quiet" disabled={job.stopRequested} onClick={() => void ask(job, "stop")}>
+                        {job.stopRequested ? "Stopping" : "Stop"}
+                      </Button>
+                    </span>
                   ) : (
                     <span className={`text-small ${job.status === "failed" ? "text-harm" : "text-ink-3"}`}>{job.status}</span>
                   )}
                 </div>
-                {job.status === "running" || job.status === "queued" ? (
+                {live.includes(job) ? (
                   <>
                     <div className="mt-1 h-[5px] overflow-hidden rounded-sm bg-well" role="progressbar" aria-label={job.title} aria-valuenow={Math.round(share(job) * 100)} aria-valuemin={0} aria-valuemax={100}>
                       <div className="h-full bg-act" style={{ width: `${share(job) * 100}%` }} />
                     </div>
                     <p className="mt-1 flex justify-between text-small text-ink-3">
-                      <span>{job.status === "queued" ? "Waiting for its turn" : job.total > 0 ? `${job.message || "Working"}: ${number(job.done)} of ${number(job.total)}` : job.message || "Starting"}</span>
+                      <span>{job.status === "queued" ? "Waiting for its turn" : job.status === "paused" ? `Paused at ${number(job.done)} of ${number(job.total)}` : job.total > 0 ? `${job.message || "Working"}: ${number(job.done)} of ${number(job.total)}` : job.message || "Starting"}</span>
                       <span>{timeLeft(job)}</span>
                     </p>
                   </>

@@ -8,9 +8,9 @@ export const GET = answer(async ({ id }) => {
   const lines = deliveryReport(localActor, id())[Symbol.asyncIterator]();
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
-      const { done, value } = await lines.next();
-      if (done) controller.close();
-      else controller.enqueue(new TextEncoder().encode(value));
+      const next = await lines.next();
+      if (next.done) controller.close();
+      else controller.enqueue(new TextEncoder().encode(next.value));
     },
   });
   const file = `${name.replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-|-$/g, "").toLowerCase() || "delivery"}-findings.csv`;

@@ -1,0 +1,47 @@
+"use client";
+import type { Finding } from "@larder/core/model/finding";
+import { FindingMark } from "@/ui/marks";
+import type { Shown } from "./preview";
+import type { DeliveryRow } from "./delivery-row";
+
+/** Findings that single pictures show, and where those that do not are mended. */
+const ofPictures = new Set(["image-unreadable", "box-outside-image", "shape-degenerate", "object-duplicate", "size-mismatch", "image-unlabeled", "image-empty", "exif-rotated"]);
+
+/** Findings worst first, each with a way to what it is about; the whole can be downloaded. */
+export function FindingList({ delivery, findings, onShow }: { delivery: DeliveryRow; findings: readonly Finding[]; onShow: (shown: Shown) => void }) {
+  const open = delivery.status === "read";
+  return (
+    <section className="p-5">
+      <h2 className="mb-1 flex items-baseline text-[15px]">
+        Findings
+        <a className="ml-auto font-text text-base font-normal text-ink-2 underline hover:text-ink" href={`/api/deliveries/${delivery.id}/report`} download>
+          report
+        </a>
+      </h2>
+      {findings.length === 0 ? <p className="text-ink-3">Nothing out of the ordinary.</p> : null}
+      <ul>
+        {findings.map((finding) => {
+          const [sentence, examples] = finding.message.split(" For example: ");
+          return (
+            <li key={finding.code} className="flex gap-3 border-b border-rule py-2.5 last:border-b-0">
+              <FindingMark severity={finding.severity} />
+              <div className="min-w-0 flex-1">
+                <p className="font-semibold">{sentence}</p>
+                {examples ? <p className="mt-0.5 text-[12.5px] break-words text-ink-2">{examples}</p> : null}
+              </div>
+              {open && ofPictures.has(finding.code) ? (
+                <button type="button" className="self-start text-ink-2 underline hover:text-ink" aria-label={`See ${finding.code}`} onClick={() => onShow({ filter: "all", finding: finding.code, page: 0 })}>
+                  see
+                </button>
+              ) : open && finding.code === "class-similar" ? (
+                <a href="#classes" className="self-start text-ink-2 underline hover:text-ink">
+                  match
+                </a>
+              ) : null}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,43 @@
+"use client";
+import { api } from "@/features/live/api";
+import { useJobs } from "@/features/live/queries";
+import { Button } from "@/ui/button";
+import { duration, number } from "@/ui/words";
+import type { DeliveryRow } from "./delivery-row";
+
+/** What is being done with the delivery now: how far it is, pause, go on, stop. */
+export function Working({ delivery }: { delivery: DeliveryRow }) {
+  const { data: jobs } = useJobs();
+  const kinds = delivery.status === "read" ? ["look-into"] : ["read-delivery", "take-in"];
+  const job = jobs?.find((candidate) => candidate.subject === delivery.id && kinds.includes(candidate.kind) && ["running", "queued", "paused"].includes(candidate.status));
+  if (!job && delivery.status === "read") return null;
+  const share = job && job.total > 0 ? job.done / job.total : 0;
+  const seconds = job?.startedAt ? (Date.now() - new Date(job.startedAt).getTime()) / 1000 : 0;
+  const paused = job?.status === "paused" || (job?.pauseRequested ?? false);
+  const ask = (word: string) => () => void api(`/api/jobs/${job?.id}/${word}`, { method: "POST" });
+  return (
+    <div role="status" className="border-y border-rule bg-info-wash px-5 py-3">
+      <div className="flex items-center gap-3">
+        <span className="font-semibold">{job?.message || (delivery.status === "taking" ? "Taking in" : "Reading")}</span>
+        <span className="text-ink-2">
+          {job && job.total > 0 ? `${number(Math.min(job.done, job.total))} of ${number(job.total)}` : job?.status === "queued" ? "waiting for its turn" : "starting"}
+          {paused ? " · paused" : job && job.done > 10 && seconds > 4 ? ` · about ${duration((seconds / job.done) * (job.total - job.done))} left` : ""}
+          {delivery.status === "read" ? " · it can be taken in meanwhile" : ""}
+        </span>
+        {job ? (
+          <span className="ml-auto flex gap-2">
+            <Button small onClick={ask(paused ? "resume" : "pause")}>
+              {paused ? "Go on" : "Pause"}
+            </Button>
+            <Button small disabled={job.stopRequested} onClick={ask("stop")}>
+              {job.stopRequested ? "Stopping" : "Stop"}
+            </Button>
+          </span>
+        ) : null}
+      </div>
+      <div className="mt-2 h-[5px] overflow-hidden rounded-sm bg-sheet">
+        <div className="h-full bg-info" style={{ width: `${share * 100}%` }} />
+      </div>
+    </div>
+  );
+}
