@@ -69,8 +69,8 @@ export const findingSentences = {
   },
   "class-similar": {
     severity: "info",
-    one: "2 class names differ only in case, space or plural.",
-    many: (n) => `${n} pairs of class names differ only in case, space or plural.`,
+    one: "2 class names look like one class.",
+    many: (n) => `${n} pairs of class names look like one class each.`,
   },
   "image-unlabeled": {
     severity: "info",

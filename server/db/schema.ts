@@ -274,6 +274,7 @@ export const plans = pgTable(
 );
 
 export type SplitNumbers = { images: number; objects: number };
+export type VersionSource = { name: string; images: number; facts: DeliveryFacts | null };
 export type VersionNumbers = {
   images: number;
   objects: number;
@@ -294,6 +295,8 @@ export const versions = pgTable(
     status: text("status").$type<"building" | "frozen" | "failed">().notNull().default("building"),
     digest: text("digest"),
     numbers: jsonb("numbers").$type<VersionNumbers>(),
+    /** The deliveries its images came with, and what was known of them when it was frozen. */
+    sources: jsonb("sources").$type<VersionSource[]>().notNull().default([]),
     failure: text("failure"),
     createdAt: made(),
     createdBy: text("created_by").notNull(),

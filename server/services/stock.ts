@@ -1,3 +1,4 @@
+import type { DeliveryFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { labelStates, splitNames, splitSchema, type LabeledObject } from "@larder/core/model/item";
 import { sql, type SQL } from "drizzle-orm";
@@ -15,6 +16,9 @@ export const stockFilterSchema = z.object({
   state: several(z.enum(labelStates)),
   delivery: several(z.coerce.number().int()),
   objects: several(z.coerce.number().int().min(0)),
+  licence: several(z.string()),
+  camera: several(z.string()),
+  day: several(z.string()),
 });
 export type StockFilter = z.infer<typeof stockFilterSchema>;
 type Dimension = keyof StockFilter;
@@ -24,12 +28,20 @@ export const objectBins = 15;
 
 const list = (values: readonly (string | number)[]) => sql.join(values.map((value) => sql`${value}`), sql`, `);
 
+/** What is known of the delivery an image came with; "" where it is not. */
+const fact = (name: "licence" | "camera") => sql`coalesce((select d.facts->>${sql.raw(`'${name}'`)} from deliveries d where d.id = i.delivery_id), '')`;
+/** The day an image was taken: as its own file tells, else as was written down for its delivery. */
+const dayTaken = sql`coalesce(to_char(i.taken_at, 'YYYY-MM-DD'), (select d.facts->>'takenFrom' from deliveries d where d.id = i.delivery_id), '')`;
+
 const conditions: { [D in Dimension]: (values: StockFilter[D]) => SQL } = {
   class: (names) => sql`i.class_ids && (select coalesce(array_agg(k.id), '{}') from classes k where k.collection_id = i.collection_id and k.name in (${list(names)}))`,
   split: (splits) => sql`coalesce(i.split, 'none') in (${list(splits)})`,
   state: (states) => sql`i.state in (${list(states)})`,
   delivery: (ids) => sql`i.delivery_id in (${list(ids)})`,
   objects: (bins) => sql`least(i.object_count, ${objectBins}) in (${list(bins)})`,
+  licence: (names) => sql`${fact("licence")} in (${list(names)})`,
+  camera: (names) => sql`${fact("camera")} in (${list(names)})`,
+  day: (days) => sql`${dayTaken} in (${list(days)})`,
 };
 
 function where(collectionId: number, filter: StockFilter, except?: Dimension): SQL {
@@ -72,11 +84,23 @@ export type Facets = {
   state: Record<string, number>;
   delivery: { id: number; name: string; count: number }[];
   objects: number[];
+  /** By what is known of the deliveries; "" stands for what is not said. Empty where nothing is known of any. */
+  licence: { key: string; count: number }[];
+  camera: { key: string; count: number }[];
+  day: { key: string; count: number }[];
 };
+
+/** The values of one fact and how many images have each, under all filters but its own; empty where nothing is known. */
+async function known(collectionId: number, filter: StockFilter, dimension: "licence" | "camera" | "day", of: SQL): Promise<{ key: string; count: number }[]> {
+  const { rows } = await db().execute<{ key: string; count: number }>(sql`
+    select a.key, coalesce(n.count, 0)::int as count from (select distinct ${of} as key from images i where i.collection_id = ${collectionId}) a
+    left join (select ${of} as key, count(*) as count from images i where ${where(collectionId, filter, dimension)} group by 1) n on n.key = a.key order by a.key = '', a.key`);
+  return rows.some(({ key }) => key !== "") ? rows : [];
+}
 
 /** The histograms over the stock. Each counts what matches all filters but its own. */
 export async function facets(_actor: Actor, collectionId: number, filter: StockFilter): Promise<Facets> {
-  const [totals, byClass, bySplit, byState, byDelivery, byObjects] = await Promise.all([
+  const [totals, byClass, bySplit, byState, byDelivery, byObjects, licence, camera, day] = await Promise.all([
     db().execute<{ total: number; matching: number; objects: number }>(sql`
       select count(*)::int as total, count(*) filter (where ${where(collectionId, filter)})::int as matching,
         coalesce(sum(object_count) filter (where ${where(collectionId, filter)}), 0)::int as objects from images i where i.collection_id = ${collectionId}`),
@@ -91,6 +115,9 @@ export async function facets(_actor: Actor, collectionId: number, filter: StockF
       left join (select i.delivery_id as id, count(*) as count from images i where ${where(collectionId, filter, "delivery")} group by 1) n on n.id = d.id
       where d.collection_id = ${collectionId} and d.status = 'taken' order by d.id`),
     db().execute<{ bin: number; count: number }>(sql`select least(i.object_count, ${objectBins}) as bin, count(*)::int as count from images i where ${where(collectionId, filter, "objects")} group by 1`),
+    known(collectionId, filter, "licence", fact("licence")),
+    known(collectionId, filter, "camera", fact("camera")),
+    known(collectionId, filter, "day", dayTaken),
   ]);
   const keyed = (rows: { key: string; count: number }[], keys: readonly string[]) => Object.fromEntries(keys.map((key) => [key, rows.find((row) => row.key === key)?.count ?? 0]));
   const bins = Array.from({ length: objectBins + 1 }, (_, bin) => byObjects.rows.find((row) => row.bin === bin)?.count ?? 0);
@@ -103,13 +130,21 @@ export async function facets(_actor: Actor, collectionId: number, filter: StockF
     state: keyed(byState.rows, labelStates),
     delivery: byDelivery.rows,
     objects: bins,
+    licence,
+    camera,
+    day,
   };
 }
 
 export type ImageDetail = StockImage & {
   bytes: number;
   orientation: number;
-  delivery: { id: number; name: string };
+  delivery: { id: number; name: string; facts: DeliveryFacts | null };
+  takenAt: string | null;
+  latitude: number | null;
+  longitude: number | null;
+  /** Where the picture stays that is kept as a link. */
+  link: string | null;
   captions: string[];
   fields: Record<string, string | string[]>;
   before: number | null;
@@ -122,7 +157,8 @@ export type ImageDetail = StockImage & {
 export async function imageDetail(_actor: Actor, collectionId: number, id: number, filter: StockFilter): Promise<ImageDetail> {
   const { rows } = await db().execute<ImageDetail>(sql`
     select i.id::int, i.name, i.sha256, i.width, i.height, i.split, i.state, i.bytes::int, i.orientation, i.captions, i.fields, i.image_class_ids::int[] as "imageClassIds",
-      jsonb_build_object('id', d.id, 'name', d.name) as delivery, '[]'::jsonb as objects,
+      jsonb_build_object('id', d.id, 'name', d.name, 'facts', d.facts) as delivery,
+      to_char(i.taken_at, 'YYYY-MM-DD HH24:MI:SS') as "takenAt", i.latitude, i.longitude, (select l.url from links l where l.sha256 = i.sha256) as link, '[]'::jsonb as objects,
       (select min(i2.id)::int from images i2 where i2.id in (select i.id from images i where ${where(collectionId, filter)} and i.id > ${id})) as after,
       (select max(i2.id)::int from images i2 where i2.id in (select i.id from images i where ${where(collectionId, filter)} and i.id < ${id})) as before,
       (select count(*)::int + 1 from images i where ${where(collectionId, filter)} and i.id < ${id}) as place,

@@ -12,7 +12,7 @@ import { once } from "node:events";
 import { finished } from "node:stream/promises";
 import { blobs, sha256 } from "../../blobs/store";
 import { db } from "../../db/database";
-import { packages, versions, type VersionNumbers } from "../../db/schema";
+import { packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
 import { addJob, handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { render, renderedExtension } from "../../pixels/render";
@@ -125,7 +125,10 @@ async function build({ job, progress }: JobContext): Promise<void> {
       await tx.execute(sql`select id from collections where id = ${version.collectionId} for update`);
       const [next] = (await tx.execute<{ n: number }>(sql`select coalesce(max(number), 0)::int + 1 as n from versions where collection_id = ${version.collectionId}`)).rows;
       const number = next?.n ?? 1;
-      await tx.update(versions).set({ status: "frozen", number, digest, numbers, frozenAt: new Date() }).where(eq(versions.id, version.id));
+      const { rows: origins } = await tx.execute<VersionSource>(sql`
+        select d.name, count(*)::int as images, d.facts from images i join deliveries d on d.id = i.delivery_id
+        where i.collection_id = ${version.collectionId} and i.sha256 in (select jsonb_array_elements_text(${JSON.stringify(sources)}::jsonb)) group by d.id order by d.id`);
+      await tx.update(versions).set({ status: "frozen", number, digest, numbers, sources: origins, frozenAt: new Date() }).where(eq(versions.id, version.id));
       await tx.execute(sql`insert into version_sources (version_id, sha256) select ${version.id}, jsonb_array_elements_text(${JSON.stringify(sources)}::jsonb) on conflict do nothing`);
       const jobs: string[] = [];
       for (const format of version.plan.pack.formats) jobs.push(await addPackage(tx, version, number, format));

@@ -4,6 +4,7 @@ import { formatNamed } from "@larder/core/formats/registry";
 import { fitItem } from "@larder/core/formats/fit";
 import { verifyPackage, writePackage } from "@larder/core/formats/write-package";
 import { leavesBytes } from "@larder/core/imaging/transform";
+import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { manifestHeaderSchema } from "@larder/core/versions/manifest";
@@ -78,7 +79,7 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
   const file = `${await blobs().scratch()}.zip`;
   const sink = new ZipSink(file);
   try {
-    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`], async () => {
+    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`, "", "Where the images come from:", ...version.sources.flatMap(({ name, images, facts }) => factLines(name, images, facts ?? noFacts))], async () => {
       done++;
       if (done % 5 === 0) await progress(done, total + 1, "Packing");
     });

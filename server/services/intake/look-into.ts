@@ -7,8 +7,11 @@ import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { stageAll } from "./staging";
 
-/** Bits of 256 by which two pictures may differ and still be nearly the same. */
-export const nearCopyBits = 10;
+/**
+ * Bits of 256 by which two pictures may differ and still be nearly the same. On the demo's trays, two shots of one tray
+ * differ in 7 to 18 (two in more), any other two pictures in 22 or more.
+ */
+export const nearCopyBits = 20;
 
 async function statusOf(deliveryId: number): Promise<string | null> {
   const [row] = await db().select({ status: deliveries.status }).from(deliveries).where(eq(deliveries.id, deliveryId));

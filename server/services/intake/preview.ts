@@ -4,6 +4,7 @@ import { settle } from "@larder/core/formats/settle";
 import { Failure } from "@larder/core/model/failure";
 import { findingSentences, Findings, type Finding } from "@larder/core/model/finding";
 import type { Item, LabeledObject } from "@larder/core/model/item";
+import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
 import { stringify } from "csv-stringify/sync";
 import { and, asc, eq, gt, sql, type SQL } from "drizzle-orm";
@@ -209,11 +210,17 @@ export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumb
   const known = await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, delivery.collectionId)).orderBy(asc(classes.position), asc(classes.id));
   const [source] = delivery.sourceId === null ? [] : await db().select().from(intakeSources).where(eq(intakeSources.id, delivery.sourceId));
   const matches = proposeMatches((delivery.sheet?.classes ?? []).map(({ name }) => name), known.map(({ name }) => name));
+  const decided = choicesOf(delivery).classes;
+  const undecided = matches.filter(({ name, reason }) => reason !== "same" && reason !== "new" && decided[name] === undefined);
+  const report = new Findings();
+  report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
+  for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
+  for (const [a, b] of lookAlikes(matches.map(({ name }) => name))) if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined) report.add("class-similar", "", `"${a}" and "${b}"`);
   return {
     ...counts,
     toTakeIn: takable,
     toRelabel: mode === "replace" ? replaceable : mode === "add" ? addable : mode === "fill" ? fillable : 0,
-    findings: await findingsNow(delivery, counts.looked),
+    findings: report.list(),
     matches: matches.map((match) => ({ ...match, remembered: source?.classes[match.name] !== undefined })),
     rememberedFrom: source && source.lastName !== "" ? source.lastName : null,
   };

@@ -15,14 +15,14 @@ import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { deliveryRow, takeInDelivery, undoDelivery } from "../deliveries";
 import { readSource } from "../source-bytes";
-import { stockPage } from "../stock";
+import { stockFilterSchema, stockPage } from "../stock";
 import { previewItems } from "./preview";
 import { beginUpload, filesArrived, noteKnownFiles, placeForFile, receiveFrom, scanAgain, type SourceInput } from "./receive";
 import { bucketLevel, folderLevel, sources } from "./sources";
 
 let stop: () => void;
 let store: StandIn;
-const everything = { class: [], split: [], state: [], delivery: [], objects: [] };
+const everything = stockFilterSchema.parse({});
 const bucketFolder = () => path.join(settings().home, "stand-in", "millrace");
 
 function lay(folder: string, files: Files): void {

@@ -17,7 +17,8 @@ import type { Delivery } from "../../db/schema";
 import { openDelivery } from "./open-delivery";
 import type { OpenedOrigin } from "./origin";
 
-const batchSize = 128;
+/** What a killed worker loses at most; each batch is one round trip to the database. */
+const batchSize = 32;
 
 type Staged = {
   ordinal: number;

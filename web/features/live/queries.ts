@@ -21,7 +21,7 @@ export const useShelves = () => useQuery({ queryKey: ["shelves"], queryFn: ({ si
 export const useCollection = (id: number | null) => useQuery({ queryKey: ["collection", id], enabled: id !== null, queryFn: ({ signal }) => api<CollectionHead>(`/api/collections/${id}`, { signal }) });
 export const useDeliveries = (id: number) => useQuery({ queryKey: ["deliveries", id], queryFn: ({ signal }) => api<Wire<Delivery>[]>(`/api/collections/${id}/deliveries`, { signal }) });
 export const useDelivery = (id: number) => useQuery({ queryKey: ["delivery", id], queryFn: ({ signal }) => api<Wire<Delivery>>(`/api/deliveries/${id}`, { signal }) });
-export const useClasses = (id: number) => useQuery({ queryKey: ["classes", id], queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }) });
+export const useClasses = (id: number) => useQuery({ queryKey: ["classes", id], enabled: id > 0, queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }) });
 export const useChecks = (id: number) => useQuery({ queryKey: ["checks", id], queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }) });
 export const usePlans = (id: number) => useQuery({ queryKey: ["plans", id], queryFn: ({ signal }) => api<Wire<PlanRow>[]>(`/api/collections/${id}/plans`, { signal }) });
 export const useVersions = (id: number) => useQuery({ queryKey: ["versions", id], queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }) });

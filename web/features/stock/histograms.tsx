@@ -43,7 +43,9 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const chosenBins = filter.objects;
   const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
   const green = "var(--color-flow-train)";
+  const facts = ([["licence", "Licence"], ["camera", "Camera"], ["day", "Taken on"]] as const).filter(([dimension]) => facets[dimension].length > 0);
   return (
+    <>
     <div className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet" data-testid="histograms">
       <Panel title="Class" aside={number(facets.class.length)}>
         <div className="max-h-[153px] overflow-y-auto">
@@ -85,5 +87,21 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
         </div>
       </Panel>
     </div>
+    {facts.length > 0 ? (
+      <div className="flex border-b border-rule bg-sheet" data-testid="fact-histograms">
+        {facts.map(([dimension, title]) => (
+          <div key={dimension} className="min-w-0 max-w-[360px] flex-1 border-r border-rule last:border-r-0">
+            <Panel title={title} aside={number(facets[dimension].filter(({ key }) => key !== "").length)}>
+              <div className="max-h-[72px] overflow-y-auto">
+                {facets[dimension].map((row) => (
+                  <Bar key={row.key} label={row.key || "not said"} count={row.count} most={most(facets[dimension].map(({ count }) => count))} colour={green} on={filter[dimension].includes(row.key)} some={filter[dimension].length > 0} onClick={() => toggle(dimension, row.key)} />
+                ))}
+              </div>
+            </Panel>
+          </div>
+        ))}
+      </div>
+    ) : null}
+    </>
   );
 }

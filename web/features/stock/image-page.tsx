@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useEffect, useState } from "react";
+import { Fragment, useEffect, useState } from "react";
 import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
 import { Shapes } from "@/features/shapes/shapes";
@@ -105,6 +105,22 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
               {image.delivery.name}
             </Link>
           </dd>
+          {[
+            ["Taken", image.takenAt ?? ""],
+            ["Place", image.latitude !== null && image.longitude !== null ? `${image.latitude.toFixed(5)}, ${image.longitude.toFixed(5)}` : ""],
+            ["Camera", image.delivery.facts?.camera ?? ""],
+            ["Licence", image.delivery.facts?.licence ?? ""],
+            ["Link", image.link ?? ""],
+          ].map(([label, value]) =>
+            value ? (
+              <Fragment key={label}>
+                <dt>{label}</dt>
+                <dd className="truncate" title={value}>
+                  {value}
+                </dd>
+              </Fragment>
+            ) : null,
+          )}
           <dt>SHA-256</dt>
           <dd className="truncate font-mono text-[11.5px]" title={image.sha256}>
             {image.sha256}

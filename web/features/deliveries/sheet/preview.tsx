@@ -13,7 +13,7 @@ import { Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
 import type { ClassLook, DeliveryRow } from "./delivery-row";
 
-const perPage = 12;
+const perPage = 20;
 
 function saidOf(item: PreviewItem): string {
   if (item.unreadable) return "not an image";

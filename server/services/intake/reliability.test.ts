@@ -1,0 +1,163 @@
+import { sql } from "drizzle-orm";
+import type { ChildProcess } from "node:child_process";
+import { execFileSync } from "node:child_process";
+import { mkdirSync, writeFileSync } from "node:fs";
+import path from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
+import { afterAll, describe, expect, it } from "vitest";
+import { db } from "../../db/database";
+import { requestPause, requestStop, resumeJob } from "../../jobs/queue";
+import { work } from "../../jobs/run";
+import { untilEnded } from "../../jobs/wait";
+import { settings } from "../../settings";
+import { cocoFiles, deliver, noisyPicture, picture, saveArchive, spawnWorker, startWorker, zipBytes } from "../../tests/bakery";
+import { localActor } from "../actor";
+import { createCollection } from "../collections";
+import { deliveryRow, takeInDelivery } from "../deliveries";
+import { jobHandlers } from "../job-handlers";
+import { beginUpload, filesArrived, placeForFile, receiveArchive } from "./receive";
+
+const collection = async (name: string) => (await createCollection(localActor, { name })).id;
+const counted = async (id: number) => (await db().execute<{ images: number; objects: number; hashes: number }>(sql`select count(*)::int as images, count(distinct sha256)::int as hashes, coalesce(sum((select count(*) from objects o where o.image_id = i.id)), 0)::int as objects from images i where collection_id = ${id}`)).rows[0];
+const jobRow = async (id: string) => (await db().execute<{ status: string; done: number; runs: number; message: string }>(sql`select status, done::int, runs, message from jobs where id = ${id}`)).rows[0];
+
+const closing: (() => void)[] = [];
+afterAll(() => {
+  for (const close of closing) close();
+});
+
+describe("a worker that is killed again and again", () => {
+  it("leaves an intake whole in the end: nothing lost, nothing twice", async () => {
+    const id = await collection("Killed ten times");
+    let worker: ChildProcess = spawnWorker();
+    closing.push(() => worker.kill("SIGKILL"));
+    const bytes = await zipBytes(await cocoFiles(90, (n) => noisyPicture(n + 6000)));
+    // Reading, looking and taking in are one way for the person; the worker falls at any place of it.
+    const { id: delivery, job: reading } = await receiveArchive(localActor, { collectionId: id, archive: saveArchive("ten.zip", bytes), fileName: "ten.zip", bytes: bytes.length });
+    let kills = 0;
+    const kill = async () => {
+      worker.kill("SIGKILL");
+      await new Promise((resolve) => worker.once("exit", resolve));
+      kills++;
+      // Its lease need not be waited out for this test: what a new worker would find in twelve seconds it finds now.
+      await db().execute(sql`update jobs set lease_until = now() - interval '1 second' where status = 'running'`);
+      worker = spawnWorker();
+    };
+    let state = 12_345;
+    const random = () => (state = (Math.imul(state, 1103515245) + 12345) >>> 0) / 2 ** 32;
+    await untilEnded(reading);
+    const taking = (await takeInDelivery(localActor, delivery)).job as string;
+    for (let runs = 0; kills < 10; ) {
+      const job = await jobRow(taking);
+      if (!job || ["done", "failed"].includes(job.status)) throw new Error(`it ended before ten kills, after ${kills}`);
+      if (job.status !== "running" || job.runs === runs) {
+        await sleep(20);
+        continue;
+      }
+      // Once a worker has it, it falls at a moment nobody chose.
+      ({ runs } = job);
+      await sleep(random() * 500);
+      await kill();
+    }
+    const ended = await untilEnded(taking);
+    expect(ended).toMatchObject({ status: "done", runs: 11 });
+    expect(await counted(id)).toEqual({ images: 90, hashes: 90, objects: 180 });
+    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items where delivery_id = ${delivery}`)).rows[0]?.n).toBe(0);
+    worker.kill("SIGKILL");
+    await new Promise((resolve) => worker.once("exit", resolve));
+  }, 180_000);
+});
+
+describe("a job", () => {
+  it("can be paused and resumed, and stopped while it is paused", async () => {
+    const stop = await startWorker();
+    closing.push(stop);
+    const id = await collection("Paused");
+    const delivery = await deliver(id, saveArchive("paused.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7000, 1000, 800)))));
+    const { job } = await takeInDelivery(localActor, delivery.id);
+    const taking = job as string;
+    await requestPause(taking);
+    while ((await jobRow(taking))?.status !== "paused") await sleep(30);
+    const held = (await jobRow(taking))?.done;
+    await sleep(700);
+    expect(await jobRow(taking)).toMatchObject({ status: "paused", done: held });
+    expect((await deliveryRow(delivery.id)).status).toBe("taking");
+    await resumeJob(taking);
+    expect((await untilEnded(taking)).status).toBe("done");
+    expect(await counted(id)).toEqual({ images: 60, hashes: 60, objects: 120 });
+
+    const second = await collection("Paused, then stopped");
+    const other = await deliver(second, saveArchive("stopped.zip", await zipBytes(await cocoFiles(40, (n) => noisyPicture(n + 7100, 1000, 800)))));
+    const again = (await takeInDelivery(localActor, other.id)).job as string;
+    await requestPause(again);
+    while ((await jobRow(again))?.status !== "paused") await sleep(30);
+    await requestStop(again);
+    expect((await untilEnded(again)).status).toBe("stopped");
+    expect(await deliveryRow(other.id)).toMatchObject({ status: "read", failure: "Taking in was stopped; stock is as it was before." });
+    expect(await counted(second)).toMatchObject({ images: 0 });
+  }, 120_000);
+
+  it("of one collection does not wait for all of another's", async () => {
+    const [busy, late] = [await collection("Busy"), await collection("Late")];
+    // Nobody works yet: five deliveries of one collection wait before the one of the other.
+    for (const close of closing.splice(0)) close();
+    const jobs: string[] = [];
+    for (let n = 0; n < 5; n++) {
+      const bytes = await zipBytes({ "a.jpg": await picture(8000 + n) });
+      jobs.push((await receiveArchive(localActor, { collectionId: busy, archive: saveArchive(`busy-${n}.zip`, bytes), fileName: `busy-${n}.zip`, bytes: bytes.length })).job);
+    }
+    const bytes = await zipBytes({ "a.jpg": await picture(8100) });
+    const last = (await receiveArchive(localActor, { collectionId: late, archive: saveArchive("late.zip", bytes), fileName: "late.zip", bytes: bytes.length })).job;
+    closing.push(await work(jobHandlers, 2));
+    await Promise.all([...jobs, last].map(untilEnded));
+    const { rows } = await db().execute<{ id: string }>(sql`select id from jobs where kind = 'read-delivery' and id = any(${sql.param([...jobs, last])}::uuid[]) order by started_at`);
+    expect(rows.findIndex((row) => row.id === last)).toBeLessThan(3);
+  }, 60_000);
+});
+
+describe("a full disk", () => {
+  it("ends the job with a clear word, loses nothing, and the intake goes on once there is room", async () => {
+    const stop = await startWorker();
+    closing.push(stop);
+    const store = path.join(settings().home, "store");
+    mkdirSync(store, { recursive: true });
+    const id = await collection("Full disk");
+    const files = await cocoFiles(12, (n) => noisyPicture(n + 9000, 700, 500));
+    // A small file system of its own in place of the store; this needs the rights that CI has.
+    execFileSync("mount", ["-t", "tmpfs", "-o", "size=600k", "tmpfs", store]);
+    let mounted = true;
+    try {
+      const delivery = await deliver(id, saveArchive("full.zip", await zipBytes(files)));
+      expect(delivery.status).toBe("read");
+      const { job } = await takeInDelivery(localActor, delivery.id);
+      expect(await untilEnded(job as string)).toMatchObject({ status: "failed", message: "The disk is full. Free some space, then try again." });
+      expect(await deliveryRow(delivery.id)).toMatchObject({ status: "read", failure: "The disk is full. Free some space, then try again." });
+      expect(await counted(id)).toMatchObject({ images: 0 });
+      execFileSync("mount", ["-o", "remount,size=60m", store]);
+      const again = await takeInDelivery(localActor, delivery.id);
+      expect((await untilEnded(again.job as string)).status).toBe("done");
+      expect(await counted(id)).toEqual({ images: 12, hashes: 12, objects: 24 });
+      expect((await deliveryRow(delivery.id)).failure).toBeNull();
+      execFileSync("umount", [store]);
+      mounted = false;
+    } finally {
+      if (mounted) execFileSync("umount", ["-l", store]);
+    }
+  }, 120_000);
+});
+
+describe("a page that was closed while it sent files", () => {
+  it("leaves what arrived, which can be read or completed", async () => {
+    const id = await collection("Closed");
+    const files = await cocoFiles(4, (n) => picture(n + 9500));
+    const { id: delivery } = await beginUpload(localActor, id, { source: "folder" });
+    const names = Object.keys(files);
+    for (const name of names.slice(0, 2)) writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
+    expect((await deliveryRow(delivery)).status).toBe("arriving");
+    await untilEnded((await filesArrived(localActor, delivery)).job);
+    expect((await deliveryRow(delivery)).sheet).toMatchObject({ images: 2, unlabeled: 2 });
+    for (const name of names.slice(1)) writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
+    await untilEnded((await filesArrived(localActor, delivery)).job);
+    expect((await deliveryRow(delivery)).sheet).toMatchObject({ images: 4, labeled: 4 });
+  });
+});
