@@ -7,20 +7,22 @@ import { benchConversion } from "./conversion";
 import { benchIntake } from "./intake";
 import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
+import { benchSheet } from "./sheet";
 
 /** Runs every benchmark in a home of its own and prints ratios. */
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "coco") await benchConversion(100_000);
-  if (!["all", "intake", "memory"].includes(only)) return;
+  if (!["all", "intake", "memory", "sheet"].includes(only)) return;
   const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
   process.env["LARDER_HOME"] = home;
   delete process.env["LARDER_DATABASE_URL"];
   await startCluster(home);
   try {
     await migrate();
-    if (only !== "intake") await benchMemory([10, 2000, 20_000]);
-    if (only !== "memory") await benchIntake(images);
+    if (only === "all" || only === "memory") await benchMemory([10, 2000, 20_000]);
+    if (only === "all" || only === "sheet") await benchSheet(20_000);
+    if (only === "all" || only === "intake") await benchIntake(images);
   } finally {
     stopCluster(home);
     removeCluster(home);

@@ -1,11 +1,14 @@
 /** Takes the pictures in docs/screenshots from the running demo. */
+import { writeArchive } from "@larder/demo/archive";
+import { manyPictures } from "@larder/demo/many";
 import { settings } from "@larder/server/settings";
-import { mkdirSync } from "node:fs";
+import { mkdirSync, rmSync } from "node:fs";
 import path from "node:path";
 import type { Page } from "playwright-core";
 import { openBrowser } from "./browser";
 
-type View = { file: string; dark?: boolean; go: (page: Page, url: string) => Promise<void> };
+/** `go` may return what has to be done once the picture is taken. */
+type View = { file: string; dark?: boolean; go: (page: Page, url: string) => Promise<void | (() => Promise<void>)> };
 
 async function collectionId(url: string, name: string): Promise<number> {
   const shelves = (await (await fetch(`${url}/api/collections`)).json()) as { id: number; name: string }[];
@@ -19,7 +22,15 @@ async function firstOf(url: string, list: string): Promise<number> {
   return first?.id ?? 0;
 }
 
+/** A collection that is made for a picture and deleted after it. */
+async function withCollection(url: string, name: string, work: (id: number) => Promise<void>): Promise<() => Promise<void>> {
+  const { id } = (await (await fetch(`${url}/api/collections`, { method: "POST", body: JSON.stringify({ name }) })).json()) as { id: number };
+  await work(id);
+  return async () => void (await fetch(`${url}/api/collections/${id}`, { method: "DELETE", body: JSON.stringify({ typedName: name }) }));
+}
+
 const racks = "Cooling racks";
+const largeDelivery = 20_000;
 const station = (name: string) => async (page: Page, url: string) => {
   await page.goto(`${url}/c/${await collectionId(url, racks)}/${name}`);
 };
@@ -33,6 +44,40 @@ const views: View[] = [
       const id = await collectionId(url, racks);
       await page.goto(`${url}/c/${id}/deliveries/${await firstOf(url, `/api/collections/${id}/deliveries`)}`);
     },
+  },
+  {
+    file: "intake-classes.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      await page.goto(`${url}/c/${id}/deliveries/${await firstOf(url, `/api/collections/${id}/deliveries`)}`);
+      await page.getByRole("heading", { name: "Classes" }).waitFor();
+      await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
+    },
+  },
+  {
+    file: "intake-clean.png",
+    go: (page, url) =>
+      withCollection(url, "Sampler", async (id) => {
+        await page.goto(`${url}/c/${id}/deliveries`);
+        await page.getByRole("button", { name: "Bring from elsewhere" }).click();
+        await page.getByRole("menuitem", { name: "The shelf of samples" }).click();
+        await page.getByRole("button", { name: "Take this one: Rack sampler" }).click();
+        await page.getByText("Nothing out of the ordinary.").waitFor();
+        await page.getByRole("status").waitFor({ state: "detached" });
+      }),
+  },
+  {
+    file: "intake-large.png",
+    go: (page, url) =>
+      withCollection(url, "A year of trays", async (id) => {
+        const archive = path.join(settings().home, "a-year-of-trays.zip");
+        await writeArchive(archive, await manyPictures(largeDelivery, { width: 240, height: 180, seed: 12 }));
+        await page.goto(`${url}/c/${id}/deliveries`);
+        await page.getByLabel("Files to take in").setInputFiles(archive);
+        await page.getByRole("button", { name: "Take in 20,000 images" }).waitFor({ timeout: 120_000 });
+        await page.getByRole("status").waitFor();
+        rmSync(archive);
+      }),
   },
   { file: "stock.png", go: station("stock?class=pretzel") },
   {
@@ -71,7 +116,7 @@ export async function shots(root: string, { only = "", folder = path.join(root, 
       page.on("pageerror", (error) => troubles.push(error.message));
       page.on("console", (message) => message.type() === "error" && troubles.push(message.text()));
       for (const view of wanted) {
-        await view.go(page, url);
+        const after = await view.go(page, url);
         // A picture of a page that is still fetching, or in trouble, is none of the view.
         await page.waitForTimeout(800);
         await page.getByText(/^Fetching/).first().waitFor({ state: "hidden" });
@@ -79,6 +124,10 @@ export async function shots(root: string, { only = "", folder = path.join(root, 
         if (troubles.length > 0) throw new Error(`${view.file}: ${troubles.join("; ")}`);
         await page.screenshot({ path: path.join(folder, view.file) });
         console.log(view.file);
+        if (after) {
+          await page.goto(url);
+          await after();
+        }
       }
     } finally {
       await close();

@@ -35,7 +35,7 @@ async function bring(name: string, bytes: Uint8Array | string): Promise<void> {
   const file = path.join(larder.home, name);
   writeFileSync(file, bytes);
   await page.goto(`${collection}/deliveries`);
-  await page.getByLabel("Archive to take in").setInputFiles(file);
+  await page.getByLabel("Files to take in").setInputFiles(file);
 }
 
 describe("bad input", () => {
@@ -74,7 +74,7 @@ describe("bad input", () => {
 describe("long work", () => {
   it("shows its progress, also after a reload, and leaves stock as it was when it is stopped", async () => {
     await page.goto(`${collection}/deliveries`);
-    await page.getByLabel("Archive to take in").setInputFiles(archive);
+    await page.getByLabel("Files to take in").setInputFiles(archive);
     await page.getByRole("button", { name: "Take in 320 images" }).click();
     await seen(page.getByTestId("jobs").getByText("1 job"));
     await page.reload();

@@ -102,16 +102,19 @@ export async function startStandIn(folder: string, { port = 0, accessKeyId = "mi
     const url = new URL(request.url ?? "/", "http://stand-in");
     const [first = "", ...rest] = url.pathname.split("/").slice(1).map(decodeURIComponent);
     const key = rest.join("/");
-    const inside = (...parts: string[]) => {
-      const full = path.resolve(folder, ...parts);
-      return full.startsWith(path.resolve(folder) + path.sep) && existsSync(full) ? full : null;
+    // A file lies below its bucket, and a bucket right below the folder.
+    const inside = (bucketName: string, ...parts: string[]) => {
+      const bucketFolder = path.resolve(folder, bucketName);
+      const full = path.resolve(bucketFolder, ...parts);
+      const safe = path.dirname(bucketFolder) === path.resolve(folder) && (full === bucketFolder || full.startsWith(bucketFolder + path.sep));
+      return safe && existsSync(full) ? full : null;
     };
     if (request.method !== "GET" && request.method !== "HEAD") return fail(response, 405, "MethodNotAllowed");
     if (first === "moved") return void response.writeHead(302, { location: `/pictures/${rest.map(encodeURIComponent).join("/")}` }).end();
     if (first === "elsewhere") return void response.writeHead(302, { location: "http://169.254.169.254/latest" }).end();
     if (first === "around") return void response.writeHead(302, { location: url.pathname }).end();
     if (first === "pictures") {
-      const file = inside(...rest);
+      const file = inside(rest[0] ?? "", ...rest.slice(1));
       return file && statSync(file).isFile() ? sendFile(request, response, file) : fail(response, 404, "NoSuchKey");
     }
     if (!(request.headers.authorization ?? "").includes(`Credential=${accessKeyId}/`)) return fail(response, 403, "AccessDenied");

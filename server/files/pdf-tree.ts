@@ -19,6 +19,11 @@ const unitsPerInch = 72;
 type Canvas = { canvas: { encode(type: "png"): Promise<Uint8Array> }; context: unknown };
 type CanvasFactory = { create(width: number, height: number): Canvas; destroy(canvas: Canvas): void };
 
+/** Whole pixels that hold a page; a thousandth more than a whole number is rounding, not a further pixel. */
+function pixelsOf({ width, height }: { width: number; height: number }): { width: number; height: number } {
+  return { width: Math.ceil(width - 0.001), height: Math.ceil(height - 0.001) };
+}
+
 export class PdfTree extends WholeFiles {
   private constructor(
     private readonly document: PDFDocumentProxy,
@@ -57,7 +62,7 @@ export class PdfTree extends WholeFiles {
   async read(name: string): Promise<Uint8Array> {
     const page = await this.page(name);
     const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
-    const [width, height] = [Math.ceil(viewport.width), Math.ceil(viewport.height)];
+    const { width, height } = pixelsOf(viewport);
     if (width * height > this.maxPixels) throw new Failure("image-unreadable", `at ${this.resolution} dots an inch the page has ${width} × ${height} pixels, more than the ${Math.round(this.maxPixels / 1e6)} megapixels allowed`);
     const factory = this.document.canvasFactory as CanvasFactory;
     const surface = factory.create(width, height);
@@ -80,7 +85,7 @@ export class PdfTree extends WholeFiles {
       const style = styles[item.fontName];
       return [{ text: item.str, width: item.width, transform: item.transform, ascent: style?.ascent || 0.8, descent: style?.descent || -0.2 }];
     });
-    return wordBoxes(runs, viewport.transform, { width: Math.ceil(viewport.width), height: Math.ceil(viewport.height) });
+    return wordBoxes(runs, viewport.transform, pixelsOf(viewport));
   }
 
   close(): void {

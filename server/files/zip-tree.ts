@@ -30,6 +30,13 @@ function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
   return null;
 }
 
+const nothing = Buffer.alloc(0);
+
+/** The entry without what reading it never asks for: with many entries, names and extra fields hold the whole directory in memory. */
+function lightened(entry: Entry): Entry {
+  return Object.assign(entry, { fileName: "", fileNameRaw: nothing, extraFieldRaw: nothing, extraFields: [], fileComment: "", fileCommentRaw: nothing });
+}
+
 export class ZipTree implements FileTree {
   private readonly unpacked = new Map<string, Promise<string>>();
   private scratch: Promise<string> | null = null;
@@ -58,7 +65,7 @@ export class ZipTree implements FileTree {
           throw new Failure("archive-too-large", `The archive unpacks to more than the ${Math.round(limits.archiveBytes / 2 ** 20).toLocaleString("en-US")} MB allowed (LARDER_MAX_ARCHIVE_MB).`);
         }
         if (byPath.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
-        else byPath.set(path, entry);
+        else byPath.set(path, lightened(entry));
       }
     } catch (error) {
       zip.close();

@@ -32,7 +32,8 @@ export type JobHandler = {
 
 /**
  * Claims the job whose turn it is. One handed out is a word that there is work, not which: a collection that has fewer
- * jobs running comes first, then what people wait for before looking into pictures, then what is oldest.
+ * jobs running comes first, then what people wait for before looking into pictures, then the collection that was
+ * served longest ago, then what is oldest.
  */
 async function claim(worker: string): Promise<Job | null> {
   const live = sql`${jobs.status} = 'running' and ${jobs.leaseUntil} >= now()`;
@@ -48,7 +49,8 @@ async function claim(worker: string): Promise<Job | null> {
     .where(sql`${jobs.id} = (
       select j.id from jobs j
       where j.status = 'queued' or (j.status = 'running' and j.lease_until < now())
-      order by (select count(*) from ${jobs} where ${live} and ${jobs.collectionId} is not distinct from j.collection_id), j.kind = 'look-into', j.created_at, j.id
+      order by (select count(*) from ${jobs} where ${live} and ${jobs.collectionId} is not distinct from j.collection_id), j.kind = 'look-into',
+        (select max(${jobs.startedAt}) from ${jobs} where ${jobs.collectionId} is not distinct from j.collection_id) nulls first, j.created_at, j.id
       limit 1 for update skip locked)`)
     .returning();
   return job ?? null;

@@ -94,7 +94,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     await progress(0, entries.length, `Reading ${understood.title}`);
     const reading = await understood.read(tree);
     const infos: ClassInfo[] = [...reading.classes];
-    const byFolder = choices.folderClasses && understood.format !== "class-folders" ? folderClasses(entries.map(({ path }) => path)) : new Map<string, string>();
+    const byFolder: ReadonlyMap<string, string> = choices.folderClasses && understood.format !== "class-folders" ? folderClasses(entries.map(({ path }) => path)) : new Map<string, string>();
     const knownNames = new Set([...infos.map(({ name }) => name), ...(byFolder.size > 0 ? await classNamesOf(delivery.collectionId) : [])]);
     const addClasses = furtherClasses(choices, byFolder, knownNames);
     const taken = await stampsTaken(delivery);

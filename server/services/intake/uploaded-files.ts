@@ -1,6 +1,6 @@
 /** What people sent for a delivery: loose files, archives and PDFs in a folder of its own. */
 import { Failure } from "@larder/core/model/failure";
-import { baseName, extensionOf, isImagePath, withoutExtension } from "@larder/core/model/file-tree";
+import { baseName, extensionOf, isImagePath, withoutExtension, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
 import { readFile } from "node:fs/promises";
@@ -36,7 +36,7 @@ class WithoutEntries extends FolderTree {
   }
 }
 
-export type Unpacked = { tree: MountedTree; words: (path: string) => Promise<LabeledObject[]> | null; close: () => void };
+export type Unpacked = { tree: FileTree; words: (path: string) => Promise<LabeledObject[]> | null; close: () => void };
 
 /**
  * The files of a folder with its archives opened and its PDFs as pages. One archive alone stands for itself; several
@@ -94,10 +94,13 @@ export async function unpackFolder(folder: string, pageResolution: number, repor
     close();
     throw error;
   }
-  mounts.push({ at: "", tree: new WithoutEntries(folder, new Set([...archives, ...pdfs])) }, ...others);
+  const rest = new Set([...archives, ...pdfs]);
+  if (sole === undefined || !rest.has(sole)) mounts.push({ at: "", tree: new WithoutEntries(folder, rest) });
+  mounts.push(...others);
+  const [only] = mounts;
   const words = (path: string) => {
     const page = pages.find(({ at }) => path.startsWith(`${at}/`));
     return page ? page.pdf.words(path.slice(page.at.length + 1)) : null;
   };
-  return { tree: new MountedTree(mounts), words, close };
+  return { tree: mounts.length === 1 && only?.at === "" ? only.tree : new MountedTree(mounts), words, close };
 }

@@ -9,7 +9,7 @@ const archive = /\.(zip|tar|pdf|parquet|rec|tfrecords?)$/i;
 
 /** Whether a file is sent in chunks of its own. */
 export function goesAlone({ path, file }: Outgoing): boolean {
-  return file.size > smallFile || archive.test(path);
+  return file.size > smallFile || (file.size > 0 && archive.test(path));
 }
 
 /** Groups small files, in their order, so that no group holds more than 250 of them or 24 MB. */

@@ -34,7 +34,7 @@ function PreviewPicture({ delivery, item, look, onToggle, onOpen, locked }: { de
         onClick={onToggle}
         aria-pressed={item.leftOut}
         title={item.unreadable ? `${item.path}: ${item.unreadable}` : item.path}
-        aria-label={`${item.path}: ${count(item.objects.length, "object")}${item.leftOut ? ", left out" : ""}`}
+        aria-label={`${item.path}: ${count(item.objects.length, "object")}${said ? `, ${said}` : ""}`}
         className="relative block aspect-[4/3] w-full overflow-hidden rounded-sm bg-well"
       >
         {item.unreadable ? null : <img src={`/api/deliveries/${delivery}/items/${item.ordinal}`} alt="" className={`absolute inset-0 size-full object-cover ${item.leftOut ? "opacity-30" : ""}`} />}

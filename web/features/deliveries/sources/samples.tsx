@@ -22,7 +22,7 @@ export function Samples({ begin, busy }: { begin: Begin; busy: boolean }) {
               {sample.licence}. {sample.citation}
             </p>
           </div>
-          <Button small disabled={busy} aria-label={`Take ${sample.title}`} onClick={() => void begin({ kind: "sample", sample: sample.name })}>
+          <Button small disabled={busy} aria-label={`Take this one: ${sample.title}`} onClick={() => void begin({ kind: "sample", sample: sample.name })}>
             Take this one
           </Button>
         </li>
