@@ -229,6 +229,12 @@ describe("sources beyond the browser", () => {
     await page.getByRole("button", { name: "Bring 2 images" }).click();
     await takeIn("Take in 2 images");
     await seen(page.getByRole("link", { name: "12 in stock" }));
+    // One image chosen in stock goes the same way.
+    await page.goto(`${collection}/stock`);
+    await (await seen(page.getByRole("gridcell"))).getByRole("button").click();
+    await page.getByRole("button", { name: "Bring to a collection" }).click();
+    await page.getByRole("menuitem", { name: "Elsewhere" }).click();
+    await seen(page.getByText("chosen images of Counter, with their labels"));
     await from("The shelf of samples");
     await seen(page.getByText("Plain plates."));
     await accessible("shelf of samples");
@@ -284,7 +290,7 @@ describe("what goes wrong on the way", () => {
   it("many loose files, paused and resumed, while one looks at another station; the page stays quick", async () => {
     const own = await newCollection("Loose");
     const folder = path.join(larder.home, "loose");
-    const files = lay(folder, Object.fromEntries(await Promise.all(Array.from({ length: 700 }, async (_, n) => [`q${n}.jpg`, await sharp({ create: { width: 8, height: 8, channels: 3, background: { r: n % 256, g: Math.floor(n / 3), b: 90 } } }).jpeg().toBuffer()] as const))));
+    const files = lay(folder, Object.fromEntries(await Promise.all(Array.from({ length: 700 }, async (_, n) => [`q${n}.png`, await sharp({ create: { width: 8, height: 8, channels: 3, background: { r: n % 256, g: Math.floor(n / 3), b: 90 } } }).png().toBuffer()] as const))));
     await page.goto(`${own}/deliveries`);
     await page.route("**/api/deliveries/*/files", async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 700));

@@ -81,7 +81,7 @@ describe("the whole way", () => {
     await seen(sheet.getByText("coco", { exact: true }));
     await seen(sheet.getByRole("button", { name: `keep ${(["train", "val", "test"] as const).map((split) => shots.filter((_, i) => splitOfShot(i) === split).length).join(" / ")}` }));
     expect(await sheet.locator("dl").first().innerText()).toContain(String(objects));
-    expect(await sheet.locator("table tbody tr").count()).toBe(breadKinds.length);
+    await expect.poll(() => sheet.locator("table tbody tr").count()).toBe(breadKinds.length);
     await accessible("intake sheet");
   });
 

@@ -8,9 +8,10 @@ import { parseAsInteger, useQueryState } from "nuqs";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
-import { useClasses } from "@/features/live/queries";
+import { useClasses, useShelves } from "@/features/live/queries";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
+import { Menu, MenuItem } from "@/ui/menu";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { Empty, Loading, Trouble } from "@/ui/states";
@@ -78,6 +79,18 @@ function Cell({ image, looks, selected, height, onClick, onOpen, index }: { imag
 
 function Tray({ collection, ids, matching, onAll, onClear }: { collection: number; ids: number[]; matching: number; onAll: () => void; onClear: () => void }) {
   const client = useQueryClient();
+  const router = useRouter();
+  const { data: shelves } = useShelves();
+  const others = (shelves ?? []).filter(({ id }) => id !== collection);
+  // A delivery of its own there: its sheet shows how classes match before anything is stored.
+  const bring = async (target: number) => {
+    try {
+      const { id } = await api<{ id: number }>(`/api/collections/${target}/deliveries`, { method: "POST", body: { kind: "collection", collection, images: ids, labels: true } });
+      router.push(`/c/${target}/deliveries/${id}`);
+    } catch (error) {
+      toast.error((error as Error).message);
+    }
+  };
   const move = async (split: string | null) => {
     try {
       const { moved, before } = await api<{ moved: number; before: { split: string | null; ids: number[] }[] }>(`/api/collections/${collection}/stock/move`, { method: "POST", body: { ids, split } });
@@ -108,6 +121,21 @@ function Tray({ collection, ids, matching, onAll, onClear }: { collection: numbe
       <Button look="dim" small onClick={() => void move(null)}>
         Take out of splits
       </Button>
+      {others.length > 0 ? (
+        <Menu
+          trigger={
+            <Button look="dim" small>
+              Bring to a collection
+            </Button>
+          }
+        >
+          {others.map((other) => (
+            <MenuItem key={other.id} onSelect={() => void bring(other.id)}>
+              {other.name}
+            </MenuItem>
+          ))}
+        </Menu>
+      ) : null}
       <button type="button" onClick={onClear} className="ml-2 text-dim-ink-2 hover:text-dim-ink">
         Esc
       </button>
