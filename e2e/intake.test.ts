@@ -9,6 +9,7 @@ import path from "node:path";
 import type { Locator, Page } from "playwright-core";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { violations } from "./accessible";
 import { openBrowser } from "./browser";
 import { startLarder, type RunningLarder } from "./running-larder";
 
@@ -67,12 +68,7 @@ afterAll(async () => {
 });
 
 async function accessible(name: string): Promise<void> {
-  await page.addScriptTag({ path: path.join(import.meta.dirname, "..", "node_modules", "axe-core", "axe.min.js") });
-  const violations = await page.evaluate(async () => {
-    const { axe } = window as unknown as { axe: { run: () => Promise<{ violations: { id: string; nodes: { target: string[] }[] }[] }> } };
-    return (await axe.run()).violations.map(({ id, nodes }) => `${id}: ${nodes.slice(0, 3).map((node) => node.target.join(" ")).join("; ")}`);
-  });
-  expect(violations.join("\n"), name).toBe("");
+  expect(await violations(page), name).toBe("");
 }
 
 describe("files of any mix", () => {

@@ -13,6 +13,7 @@ import type { Locator, Page } from "playwright-core";
 import sharp from "sharp";
 import { parse } from "yaml";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { violations } from "./accessible";
 import { openBrowser } from "./browser";
 import { startLarder, type RunningLarder } from "./running-larder";
 
@@ -49,12 +50,7 @@ const seen = async (locator: Locator) => {
 const station = (name: RegExp) => page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name }).click();
 
 async function accessible(name: string): Promise<void> {
-  await page.addScriptTag({ path: path.join(import.meta.dirname, "..", "node_modules", "axe-core", "axe.min.js") });
-  const violations = await page.evaluate(async () => {
-    const { axe } = window as unknown as { axe: { run: () => Promise<{ violations: { id: string; nodes: { target: string[]; failureSummary: string }[] }[] }> } };
-    return (await axe.run()).violations.map(({ id, nodes }) => `${id}: ${nodes.slice(0, 3).map((node) => `${node.target.join(" ")} (${node.failureSummary.split("\n").pop()?.trim()})`).join("; ")}`);
-  });
-  expect(violations.join("\n"), name).toBe("");
+  expect(await violations(page), name).toBe("");
 }
 
 describe("the whole way", () => {

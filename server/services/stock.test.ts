@@ -5,6 +5,7 @@ import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, zipByte
 import { localActor } from "./actor";
 import { classTable } from "./classes";
 import { createCollection } from "./collections";
+import { changeDelivery } from "./deliveries";
 import { facets, imageBytes, imageDetail, matchingIds, moveToSplit, stockFilterSchema, stockPage, type StockFilter } from "./stock";
 
 let stop: () => void;
@@ -59,6 +60,26 @@ describe("facets", () => {
     expect((await facets(localActor, collection, filter({ objects: ["0"] }))).matching).toBe(1);
     expect((await facets(localActor, collection, filter({ state: ["unlabeled"], split: ["none"] }))).matching).toBe(1);
     expect(() => filter({ state: ["half-labeled"] })).toThrow();
+  });
+});
+
+describe("what is known of deliveries", () => {
+  it("filters as the other bars do, and says what is not said", async () => {
+    expect(await facets(localActor, collection, everything)).toMatchObject({ licence: [], camera: [], day: [] });
+    await changeDelivery(localActor, deliveries[0] as number, { facts: { licence: "CC BY 4.0", takenFrom: "2026-11-01" } });
+    await changeDelivery(localActor, deliveries[1] as number, { facts: { camera: "over the oven" } });
+    // The file's own clock goes before what was written down for its delivery.
+    const [first] = await matchingIds(localActor, collection, everything);
+    await db().execute(sql`update images set taken_at = '2026-11-05 08:00:00' where id = ${first}`);
+    const all = await facets(localActor, collection, everything);
+    expect(all.licence).toEqual([{ key: "CC BY 4.0", count: 11 }, { key: "", count: 6 }]);
+    expect(all.camera).toEqual([{ key: "over the oven", count: 6 }, { key: "", count: 11 }]);
+    expect(all.day).toEqual([{ key: "2026-11-01", count: 10 }, { key: "2026-11-05", count: 1 }, { key: "", count: 6 }]);
+    const licensed = await facets(localActor, collection, filter({ licence: ["CC BY 4.0"], split: ["train"] }));
+    expect([licensed.matching, licensed.camera, licensed.licence[0]?.count]).toEqual([5, [{ key: "over the oven", count: 0 }, { key: "", count: 5 }], 5]);
+    expect((await facets(localActor, collection, filter({ day: ["2026-11-05"] }))).matching).toBe(1);
+    expect((await facets(localActor, collection, filter({ licence: [""] }))).matching).toBe(6);
+    expect(await imageDetail(localActor, collection, first as number, everything)).toMatchObject({ takenAt: "2026-11-05 08:00:00", delivery: { facts: { licence: "CC BY 4.0" } }, link: null });
   });
 });
 

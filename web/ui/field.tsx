@@ -1,13 +1,19 @@
 import { useId, type ComponentProps, type ReactNode } from "react";
 
+function Label({ id, children }: { id: string; children: ReactNode }) {
+  return (
+    <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
+      {children}
+    </label>
+  );
+}
+
 /** A labelled line of text with room for what is wrong with it. */
 export function TextField({ label, error, hint, className = "", ...rest }: ComponentProps<"input"> & { label: string; error?: string | undefined; hint?: ReactNode }) {
   const id = useId();
   return (
     <div className={className}>
-      <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
-        {label}
-      </label>
+      <Label id={id}>{label}</Label>
       <input id={id} aria-invalid={error ? true : undefined} aria-describedby={error ? `${id}-error` : undefined} className="h-8 w-full rounded-md border border-rule-strong bg-sheet px-2.5 outline-offset-0" {...rest} />
       {error ? (
         <p id={`${id}-error`} className="mt-1 text-small text-harm">
@@ -49,9 +55,7 @@ export function SelectField({ label, value, options, onChange, className = "" }:
   const id = useId();
   return (
     <div className={className}>
-      <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
-        {label}
-      </label>
+      <Label id={id}>{label}</Label>
       <select id={id} value={value} onChange={(event) => onChange(event.target.value)} className="h-8 w-full truncate rounded-md border border-rule-strong bg-sheet px-2">
         {options.map((option) => (
           <option key={option.value} value={option.value}>

@@ -18,7 +18,7 @@ import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, zipByte
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { undoDelivery } from "../deliveries";
+import { changeDelivery, undoDelivery } from "../deliveries";
 import { createPlan, foreseenLosses, planFlow } from "../plans";
 import { startBuild, startPackage } from "../versions";
 
@@ -50,6 +50,23 @@ async function unpacked(sha256: string): Promise<ZipTree> {
 }
 
 const plan = planSchema.parse({ relabel: { leaveOut: ["tart"] }, split: { ratio: { train: 60, val: 20, test: 20 }, seed: 4 }, prepare: { resize: { mode: "stretch", width: 32, height: 32 } }, augment: { copies: 1, flipSideways: 1 }, pack: { formats: ["yolo", "coco"] } });
+
+describe("what is known of deliveries", () => {
+  it("is frozen with a version and stands in each package, whatever is written later", async () => {
+    await changeDelivery(localActor, delivery, { name: "Spring racks", facts: { licence: "CC BY 4.0", citation: "The bakers, 2026.", latitude: 47.37, longitude: 8.54 } });
+    const { version, packs } = await build(planSchema.parse({ pack: { formats: ["coco", "kitti"] } }), "Facts");
+    expect(version.sources).toMatchObject([{ name: "Spring racks", facts: { licence: "CC BY 4.0" } }]);
+    await changeDelivery(localActor, delivery, { facts: { licence: "none" } });
+    for (const pack of packs) {
+      const tree = await unpacked(pack.sha256 as string);
+      const readme = new TextDecoder().decode(await tree.read("README.txt"));
+      tree.close();
+      expect(readme).toMatch(/Spring racks: \d+ images/);
+      for (const said of ["licence: CC BY 4.0", "citation: The bakers, 2026.", "place: 47.37, 8.54"]) expect(readme).toContain(said);
+    }
+    await db().delete(versions).where(eq(versions.id, version.id));
+  });
+});
 
 describe("a version", () => {
   it("has the counts that the flow sheet said, and the same digest when built again", async () => {
