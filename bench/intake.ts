@@ -3,9 +3,7 @@ import { Findings } from "@larder/core/model/finding";
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { sha256 } from "@larder/server/blobs/store";
-import { closePool } from "@larder/server/db/database";
 import { ZipTree } from "@larder/server/files/zip-tree";
-import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/run";
 import { untilDone } from "@larder/server/jobs/wait";
 import { thumbnail } from "@larder/server/pixels/thumbnail";
@@ -74,6 +72,4 @@ export async function benchIntake(images: number): Promise<void> {
   const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
   console.log(`  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.75)`);
   stop();
-  await closeQueue();
-  await closePool();
 }

@@ -1,3 +1,5 @@
+import { closePool } from "@larder/server/db/database";
+import { closeQueue } from "@larder/server/jobs/queue";
 import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
 import { migrate } from "@larder/server/db/migrate";
 import { mkdtempSync, rmSync } from "node:fs";
@@ -24,6 +26,8 @@ export async function bench(images: number, only: string): Promise<void> {
     if (only === "all" || only === "sheet") await benchSheet(20_000);
     if (only === "all" || only === "intake") await benchIntake(images);
   } finally {
+    await closeQueue();
+    await closePool();
     stopCluster(home);
     removeCluster(home);
     rmSync(home, { recursive: true, force: true });

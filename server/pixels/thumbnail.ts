@@ -4,9 +4,24 @@ import sharp, { type Sharp } from "sharp";
 
 export const thumbnailEdge = 400;
 
+const webp = { quality: 78, effort: 0 };
+
+/** The picture upright, its longer edge `thumbnailEdge` at most, never enlarged. */
+function shrunk(bytes: Uint8Array, maxPixels: number): Sharp {
+  return sharp(bytes, { limitInputPixels: maxPixels, failOn: "truncated" }).rotate().resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true });
+}
+
+function undecodable(error: unknown): Failure {
+  return new Failure("image-unreadable", `its pixels cannot be decoded (${(error as Error).message.split("\n")[0]})`);
+}
+
 /** An upright WebP whose longer edge is `thumbnailEdge` at most. Throws a Failure where the pixels cannot be decoded whole. */
 export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<Uint8Array> {
-  return (await thumbnailAndNearHash(bytes, maxPixels)).thumbnail;
+  try {
+    return await shrunk(bytes, maxPixels).webp(webp).toBuffer();
+  } catch (error) {
+    throw undecodable(error);
+  }
 }
 
 /** The perceptual hash of a small picture, shrunk to the few grey spots that are hashed. */
@@ -17,17 +32,12 @@ async function hashOf(small: Sharp): Promise<string> {
 /** Both at once, from one decoding. Throws a Failure where the pixels cannot be decoded whole. */
 export async function thumbnailAndNearHash(bytes: Uint8Array, maxPixels: number): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
   try {
-    const { data, info } = await sharp(bytes, { limitInputPixels: maxPixels, failOn: "truncated" })
-      .rotate()
-      .resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true })
-      .toColourspace("srgb")
-      .raw({ depth: "uchar" })
-      .toBuffer({ resolveWithObject: true });
+    const { data, info } = await shrunk(bytes, maxPixels).toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
     const raw = { width: info.width, height: info.height, channels: info.channels };
-    const [webp, nearHash] = await Promise.all([sharp(data, { raw }).webp({ quality: 78, effort: 0 }).toBuffer(), hashOf(sharp(data, { raw }))]);
-    return { thumbnail: webp, nearHash };
+    const [made, nearHash] = await Promise.all([sharp(data, { raw }).webp(webp).toBuffer(), hashOf(sharp(data, { raw }))]);
+    return { thumbnail: made, nearHash };
   } catch (error) {
-    throw new Failure("image-unreadable", `its pixels cannot be decoded (${(error as Error).message.split("\n")[0]})`);
+    throw undecodable(error);
   }
 }
 

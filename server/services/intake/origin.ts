@@ -11,7 +11,6 @@ import { readFile, realpath, stat } from "node:fs/promises";
 import path from "node:path";
 import type { Delivery } from "../../db/schema";
 import { AddressTree } from "../../files/address-tree";
-import { BucketTree } from "../../files/bucket-tree";
 import { FolderTree } from "../../files/folder-tree";
 import { MountedTree } from "../../files/mounted-tree";
 import { settings } from "../../settings";
@@ -82,6 +81,8 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
     case "bucket": {
       const access = settings().buckets.find(({ name }) => name === origin.bucket);
       if (!access) throw new Failure("bucket-missing", `There is no bucket called ${origin.bucket} in the settings (LARDER_BUCKETS).`);
+      // The store's client is large; it is only loaded where a bucket is read.
+      const { BucketTree } = await import("../../files/bucket-tree");
       const tree = new BucketTree(access, origin.prefix, report, settings().addresses.timeout);
       return { ...plain, tree, stampOf: (file) => tree.stampOf(file), close: () => tree.close() };
     }

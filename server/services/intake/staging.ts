@@ -19,6 +19,7 @@ import type { OpenedOrigin } from "./origin";
 
 /** What a killed worker loses at most; each batch is one round trip to the database. */
 const batchSize = 32;
+const pageSize = 200;
 
 type Staged = {
   ordinal: number;
@@ -76,21 +77,6 @@ async function stage(opened: OpenedOrigin, ordinal: number, item: Item, linked: 
   }
 }
 
-/** Runs `work` over `entries`, at most `atOnce` side by side, in order of their start. */
-async function sideBySide<T, R>(entries: readonly T[], atOnce: number, work: (entry: T) => Promise<R>): Promise<R[]> {
-  const results = new Array<R>(entries.length);
-  let next = 0;
-  await Promise.all(
-    Array.from({ length: Math.min(atOnce, entries.length) }, async () => {
-      while (next < entries.length) {
-        const index = next++;
-        results[index] = await work(entries[index] as T);
-      }
-    }),
-  );
-  return results;
-}
-
 async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise<void> {
   const { rowCount } = await db().execute(sql`
     update delivery_items d set ready = true, unreadable = s.unreadable, sha256 = s.sha256, bytes = s.bytes, width = s.width, height = s.height,
@@ -104,35 +90,85 @@ async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise
   for (const { sha256: hash } of batch) if (hash !== null) await db().execute(sql`insert into blob_candidates values (${hash}) on conflict do nothing`);
 }
 
+type Waiting = { ordinal: number; item: unknown; link: string | null };
+
+/** The rows that wait to be staged, a page at a time; ends early where `goOn` says so. */
+async function* waitingRows(deliveryId: number, goOn: () => Promise<boolean>): AsyncGenerator<Waiting, void> {
+  let last = -1;
+  while (await goOn()) {
+    const page = await db()
+      .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
+      .from(deliveryItems)
+      .where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, last)))
+      .orderBy(asc(deliveryItems.ordinal))
+      .limit(pageSize);
+    yield* page;
+    if (page.length < pageSize) return;
+    last = page[page.length - 1]?.ordinal ?? last;
+  }
+}
+
+/** Saves what is staged in batches, while the next pictures are worked on. */
+class Saving {
+  private batch: Staged[] = [];
+  private under = Promise.resolve();
+
+  constructor(private readonly deliveryId: number) {}
+
+  add(staged: Staged): void {
+    this.batch.push(staged);
+    if (this.batch.length >= batchSize) this.flush();
+  }
+
+  private flush(): void {
+    const batch = this.batch;
+    this.batch = [];
+    if (batch.length > 0) this.under = this.under.then(() => saveStaged(this.deliveryId, batch));
+    // Said by `end`; until then it must not count as unheard.
+    this.under.catch(() => undefined);
+  }
+
+  async end(): Promise<void> {
+    this.flush();
+    await this.under;
+  }
+}
+
 /**
- * Stages every picture of a delivery that is not staged yet and not left out. `progress` is called after each picture;
- * `goOn` is asked before each batch. Returns false where it was told to end before all was done.
+ * Stages every picture of a delivery that is not staged yet and not left out, a few side by side. `progress` is called
+ * after each picture; `goOn` is asked now and then. Returns false where it was told to end before all was done.
  */
 export async function stageAll(delivery: Delivery, progress: (done: number, total: number) => Promise<void>, goOn: () => Promise<boolean>): Promise<boolean> {
   const opened = await openDelivery(delivery);
+  const saving = new Saving(delivery.id);
   try {
-    const wanted = and(eq(deliveryItems.deliveryId, delivery.id), eq(deliveryItems.leftOut, false));
-    const [counts] = await db().select({ total: sql<number>`count(*)::int`, ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int` }).from(deliveryItems).where(wanted);
+    const [counts] = await db()
+      .select({ total: sql<number>`count(*)::int`, ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int` })
+      .from(deliveryItems)
+      .where(and(eq(deliveryItems.deliveryId, delivery.id), eq(deliveryItems.leftOut, false)));
     const total = counts?.total ?? 0;
     let done = counts?.ready ?? 0;
-    let last = -1;
-    for (;;) {
-      if (!(await goOn())) return false;
-      const batch = await db()
-        .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
-        .from(deliveryItems)
-        .where(and(wanted, eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, last)))
-        .orderBy(asc(deliveryItems.ordinal))
-        .limit(batchSize);
-      if (batch.length === 0) return true;
-      last = batch[batch.length - 1]?.ordinal ?? last;
-      const staged = await sideBySide(batch, settings().imagesAtOnce, async ({ ordinal, item, link }) => {
-        const result = await stage(opened, ordinal, item as Item, link !== null);
-        await progress(++done, total);
-        return result;
-      });
-      await saveStaged(delivery.id, staged);
-    }
+    let whole = true;
+    let failed = false;
+    const rows = waitingRows(delivery.id, async () => (whole = await goOn()));
+    const hand = async () => {
+      try {
+        while (!failed) {
+          const { value: row, done: ended } = await rows.next();
+          if (ended || !row) return;
+          saving.add(await stage(opened, row.ordinal, row.item as Item, row.link !== null));
+          await progress(++done, total);
+        }
+      } catch (error) {
+        failed = true;
+        throw error;
+      }
+    };
+    const hands = await Promise.allSettled(Array.from({ length: settings().imagesAtOnce }, hand));
+    // What is done is kept, also where something went wrong.
+    await saving.end();
+    for (const outcome of hands) if (outcome.status === "rejected") throw outcome.reason;
+    return whole;
   } finally {
     opened.close();
   }

@@ -6,7 +6,7 @@ import type { LabeledObject } from "@larder/core/model/item";
 import { readFile } from "node:fs/promises";
 import { FolderTree, readFileRange } from "../../files/folder-tree";
 import { MountedTree, type Mount } from "../../files/mounted-tree";
-import { PdfTree } from "../../files/pdf-tree";
+import type { PdfTree } from "../../files/pdf-tree";
 import { TarTree } from "../../files/tar-tree";
 import { ZipTree } from "../../files/zip-tree";
 import { settings } from "../../settings";
@@ -80,6 +80,8 @@ export async function unpackFolder(folder: string, pageResolution: number, repor
     }
     for (const path of pdfs) {
       try {
+        // Reading PDFs takes a large library, which is only loaded where there is one.
+        const { PdfTree } = await import("../../files/pdf-tree");
         const pdf = await PdfTree.open(await readFile(loose.onDisk(path)), pageResolution, settings().limits.pixels);
         closing.push(() => pdf.close());
         const at = sole !== undefined ? baseName(withoutExtension(path)) : placeFor(path);
