@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { hashDistance } from "../checks/near-copies";
+import { greySpots } from "./grey-spots";
 import { hashedEdge, perceptualHash } from "./perceptual-hash";
 
 const image = (value: (x: number, y: number) => number) => Array.from({ length: hashedEdge ** 2 }, (_, i) => value(i % hashedEdge, Math.floor(i / hashedEdge)));
@@ -39,5 +40,25 @@ describe("perceptualHash", () => {
       }),
       { numRuns: 12 },
     );
+  });
+});
+
+describe("greySpots", () => {
+  it("are the pixels themselves of a picture of that size, and means of larger ones, by hand", () => {
+    const grey = Uint8Array.from({ length: 1024 }, (_, i) => i % 256);
+    expect([...greySpots(grey, 32, 32, 1)]).toEqual([...grey]);
+    // Two by two pixels a spot: 0, 100, 200 and 100 make 100.
+    const four = Uint8Array.from({ length: 64 * 64 }, (_, i) => [0, 100, 100, 200][(i % 2) + 2 * (Math.floor(i / 64) % 2)] as number);
+    expect(new Set(greySpots(four, 64, 64, 1))).toEqual(new Set([100]));
+  });
+  it("weigh red, green and blue, and leave alpha aside", () => {
+    const of = (...pixel: number[]) => greySpots(Uint8Array.from({ length: 1024 * pixel.length }, (_, i) => pixel[i % pixel.length] as number), 32, 32, pixel.length)[500];
+    expect(of(255, 0, 0)).toBeCloseTo(76.245, 6);
+    expect(of(0, 255, 0, 7)).toBeCloseTo(149.685, 6);
+    expect(of(0, 0, 255)).toBeCloseTo(29.07, 6);
+    expect(of(90, 3)).toBe(90);
+  });
+  it("fill every spot of a picture smaller than they are, and of a large one", () => {
+    for (const [width, height] of [[1, 1], [5, 40], [400, 3], [400, 300]] as const) expect(new Set(greySpots(new Uint8Array(width * height).fill(77), width, height, 1)), `${width} × ${height}`).toEqual(new Set([77]));
   });
 });

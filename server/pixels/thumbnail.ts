@@ -1,4 +1,5 @@
-import { hashedEdge, perceptualHash } from "@larder/core/imaging/perceptual-hash";
+import { greySpots } from "@larder/core/imaging/grey-spots";
+import { perceptualHash } from "@larder/core/imaging/perceptual-hash";
 import { Failure } from "@larder/core/model/failure";
 import sharp, { type Sharp } from "sharp";
 
@@ -24,24 +25,22 @@ export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<U
   }
 }
 
-/** The perceptual hash of a small picture, shrunk to the few grey spots that are hashed. */
-async function hashOf(small: Sharp): Promise<string> {
-  return perceptualHash(await small.greyscale().resize(hashedEdge, hashedEdge, { fit: "fill" }).raw().toBuffer());
-}
-
 /** Both at once, from one decoding. Throws a Failure where the pixels cannot be decoded whole. */
 export async function thumbnailAndNearHash(bytes: Uint8Array, maxPixels: number): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
   try {
     const { data, info } = await shrunk(bytes, maxPixels).toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
     const raw = { width: info.width, height: info.height, channels: info.channels };
-    const [made, nearHash] = await Promise.all([sharp(data, { raw }).webp(webp).toBuffer(), hashOf(sharp(data, { raw }))]);
-    return { thumbnail: made, nearHash };
+    const made = sharp(data, { raw }).webp(webp).toBuffer();
+    // Worked out while the thumbnail is encoded.
+    const nearHash = perceptualHash(greySpots(data, info.width, info.height, info.channels));
+    return { thumbnail: await made, nearHash };
   } catch (error) {
     throw undecodable(error);
   }
 }
 
 /** The near-copy hash of a thumbnail that was made before. */
-export function nearHashOf(stored: Uint8Array): Promise<string> {
-  return hashOf(sharp(stored));
+export async function nearHashOf(stored: Uint8Array): Promise<string> {
+  const { data, info } = await sharp(stored).raw().toBuffer({ resolveWithObject: true });
+  return perceptualHash(greySpots(data, info.width, info.height, info.channels));
 }
