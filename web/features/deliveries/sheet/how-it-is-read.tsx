@@ -13,7 +13,7 @@ export function Fact({ label, children }: { label: string; children: ReactNode }
   return (
     <div className="grid grid-cols-[92px_1fr] gap-2 py-[3px]">
       <dt className="text-ink-3">{label}</dt>
-      <dd className="min-w-0">{children}</dd>
+      <dd className="min-w-0 [overflow-wrap:anywhere]">{children}</dd>
     </div>
   );
 }
