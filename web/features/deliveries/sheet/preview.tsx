@@ -157,6 +157,7 @@ export function Preview({ delivery, numbers, look, shown, onShow }: { delivery: 
         ))}
       </div>
       {error ? <Trouble error={error} /> : null}
+      {!data && !error ? <p className="py-10 text-center text-ink-3">Fetching the images …</p> : null}
       {data && data.items.length === 0 ? <p className="py-10 text-center text-ink-3">No image of this kind.</p> : null}
       <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-1.5">
         {data?.items.map((item) => (
