@@ -72,6 +72,8 @@ async function once(address: string, rules: AddressRules): Promise<Uint8Array> {
     const limit = AbortSignal.timeout(rules.timeout);
     const answer = await request(url, { dispatcher: agent(namedBy(rules, url), rules.timeout), signal: limit, headers: { accept: "image/*,*/*;q=0.5", "user-agent": "larder" } });
     const { statusCode: status, headers, body } = answer;
+    // A body that is given up says so by an error; nobody else needs to hear of it.
+    body.on("error", () => undefined);
     if (status >= 300 && status < 400 && typeof headers["location"] === "string") {
       await body.dump();
       if (redirects >= mostRedirects) throw new Failure("address-failed", `${url.host} sends on more than ${mostRedirects} times.`);
