@@ -10,7 +10,7 @@ export async function benchConversion(images: number): Promise<void> {
   try {
     const file = path.join(folder, "instances_train.json");
     const bytes = await writeCocoFile(file, images);
-    console.log(`COCO with ${images.toLocaleString("en-US")} images and ${(images * 10).toLocaleString("en-US")} objects, ${Math.round(bytes / 2 ** 20)} MB:`);
+    console.log(`COCO with ${images.toLocaleString("en-US")} images and ${(images * 10).toLocaleString("en-US")} objects, ${Math.round(bytes / 1e6)} MB:`);
     for (let round = 1; round <= 2; round++) {
       const parse = measured("parse", file);
       const inspect = measured("inspect", file);

@@ -15,12 +15,26 @@ export class Column<T extends Numbers> {
   }
 
   push(value: number): void {
-    if (this.length === this.values.length) {
-      const larger = new (this.values.constructor as new (length: number) => T)(this.length * 2);
-      larger.set(this.values);
-      this.values = larger;
-    }
+    if (this.length === this.values.length) this.grow(this.length + 1);
     this.values[this.length++] = value;
+  }
+
+  /** Appends the first `count` of `values`. */
+  pushAll(values: ArrayLike<number>, count: number): void {
+    if (this.length + count > this.values.length) this.grow(this.length + count);
+    for (let i = 0; i < count; i++) this.values[this.length + i] = values[i] as number;
+    this.length += count;
+  }
+
+  private grow(least: number): void {
+    const larger = new (this.values.constructor as new (length: number) => T)(Math.max(least, this.values.length * 2));
+    larger.set(this.values);
+    this.values = larger;
+  }
+
+  /** Forgets what lies past the first `length` values. */
+  truncate(length: number): void {
+    this.length = Math.min(this.length, length);
   }
 
   at(position: number): number {

@@ -15,15 +15,25 @@ function hash(text: string): number {
   return value >>> 0;
 }
 
+function isFlagged(object: LabeledObject): boolean {
+  for (const flag of objectFlags) if (object[flag] !== undefined) return true;
+  return false;
+}
+
 function sayings(object: LabeledObject): string {
-  if (!object.attributes && objectFlags.every((flag) => object[flag] === undefined)) return "";
+  if (!object.attributes && !isFlagged(object)) return "";
   const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([objectFlags.map((flag) => (typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false)), attributes]);
 }
 
+function isBlank(fields: Item["fields"]): boolean {
+  for (const _ in fields) return false;
+  return true;
+}
+
 function imageSayings(item: Item): string {
   const { classes, captions, fields } = item;
-  if (classes.length === 0 && captions.length === 0 && Object.keys(fields).length === 0) return "";
+  if (classes.length === 0 && captions.length === 0 && isBlank(fields)) return "";
   return JSON.stringify([[...classes].sort(), captions, Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1))]);
 }
 
@@ -63,11 +73,16 @@ export class ExpectedLabels {
   add(path: string, item: Item & { size: Size }): void {
     if (this.byPath.has(path)) throw new Error(`${path} is written twice`);
     this.byPath.set(path, this.images.length);
-    for (const value of [item.size.width, item.size.height, labelStates.indexOf(item.state) * 4 + splitNames.indexOf(item.split as never) + 1, hash(imageSayings(item)), this.labels.length / 2, item.objects.length]) this.images.push(value);
+    this.images.push(item.size.width);
+    this.images.push(item.size.height);
+    this.images.push(labelStates.indexOf(item.state) * 4 + splitNames.indexOf(item.split as never) + 1);
+    this.images.push(hash(imageSayings(item)));
+    this.images.push(this.labels.length / 2);
+    this.images.push(item.objects.length);
     this.objects += item.objects.length;
     for (const object of item.objects) {
       const { row, area, label, said } = this.entry(object);
-      for (const value of row) this.numbers.push(value);
+      this.numbers.pushAll(row, row.length);
       this.numbers.push(area);
       this.labels.push(label);
       this.labels.push(said);
@@ -91,16 +106,17 @@ export class ExpectedLabels {
     if (at === undefined) return `${item.path} came back and was not written`;
     if (this.found[at / 6]) return `${item.path} came back twice`;
     this.found[at / 6] = 1;
-    const [width, height, kept, said, first, count] = [0, 1, 2, 3, 4, 5].map((n) => this.images.at(at + n)) as [number, number, number, number, number, number];
+    const [width, height, kept, said, first, count] = this.images.slice(at, at + 6) as [number, number, number, number, number, number];
     const wanted = { state: labelStates[Math.floor(kept / 4)], split: splitNames[(kept % 4) - 1] ?? null };
     if (item.state !== wanted.state) return `${item.path} was ${wanted.state} and came back ${item.state}`;
     if (item.split !== wanted.split) return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
     if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
     if (item.objects.length !== count) return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
-    const out = Array.from({ length: count }, (_, n): Entry => {
-      const base = (first + n) * numbersPerObject;
-      return { row: [0, 1, 2, 3].map((i) => this.numbers.at(base + i)), area: this.numbers.at(base + 4), label: this.labels.at((first + n) * 2), said: this.labels.at((first + n) * 2 + 1) };
-    });
+    const out: Entry[] = [];
+    for (let n = first; n < first + count; n++) {
+      const base = n * numbersPerObject;
+      out.push({ row: this.numbers.slice(base, base + 4), area: this.numbers.at(base + 4), label: this.labels.at(n * 2), said: this.labels.at(n * 2 + 1) });
+    }
     const back = item.objects.map((object) => this.entry(object));
     const tolerance = rounding.pixels + rounding.relative * Math.max(width, height) + 1e-9 * Math.max(width, height);
     const differs = pairDiffers(out, back, tolerance);
@@ -123,7 +139,7 @@ function pairDiffers(out: readonly Entry[], back: readonly Entry[], tolerance: n
   return out.findIndex((a, n) => {
     const b = back[n] as Entry;
     if (a.label !== b.label || a.said !== b.said) return true;
-    if (a.row.some((value, i) => !(Math.abs(value - (b.row[i] as number)) <= tolerance))) return true;
+    for (let i = 0; i < 4; i++) if (!(Math.abs((a.row[i] as number) - (b.row[i] as number)) <= tolerance)) return true;
     // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
     const outline = 2 * ((a.row[2] as number) - (a.row[0] as number) + (a.row[3] as number) - (a.row[1] as number));
     return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));

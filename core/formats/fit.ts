@@ -56,26 +56,26 @@ function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolea
 
 /** The highest rung at or below `shape` that the format carries, and the loss that is; null where there is none. */
 export function fitShape(shape: Shape, carries: Carries, size: Size): { shape: Shape; loss: LossCode | null } | null {
-  const keeps = (kind: ShapeKind) => carries.shapes.includes(kind);
+  const { shapes } = carries;
   switch (shape.kind) {
     case "box":
-      return keeps("box") ? { shape, loss: null } : null;
+      return shapes.includes("box") ? { shape, loss: null } : null;
     case "rotated-box": {
-      if (keeps("rotated-box")) return { shape, loss: null };
-      const box = keeps("box") ? boxOf(shape) : null;
+      if (shapes.includes("rotated-box")) return { shape, loss: null };
+      const box = shapes.includes("box") ? boxOf(shape) : null;
       return box && { shape: box, loss: "loss-rotation" };
     }
     case "polygon":
       return fitPolygon(shape.parts, carries, size, false);
     case "mask":
-      return keeps("mask") ? { shape, loss: null } : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
+      return shapes.includes("mask") ? { shape, loss: null } : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
     case "keypoints": {
-      if (keeps("keypoints")) return { shape, loss: null };
-      const box = keeps("box") ? boxOf(shape) : null;
+      if (shapes.includes("keypoints")) return { shape, loss: null };
+      const box = shapes.includes("box") ? boxOf(shape) : null;
       return box && { shape: box, loss: "loss-keypoints" };
     }
     case "line":
-      return keeps("line") ? { shape, loss: null } : null;
+      return shapes.includes("line") ? { shape, loss: null } : null;
   }
 }
 
@@ -102,10 +102,13 @@ function fitObject(object: LabeledObject, item: SizedItem, carries: Carries, opt
     if (carries.flags.includes(flag)) Object.assign(kept, { [flag]: value });
     else lost = true;
   }
-  const attributes = Object.entries(object.attributes ?? {});
-  const carried = attributes.filter(([name]) => carries.attributes === true || (carries.attributes !== false && carries.attributes.includes(name)));
-  if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
-  if (lost || carried.length < attributes.length) report.add("loss-attributes", item.path, object.class);
+  if (object.attributes) {
+    const attributes = Object.entries(object.attributes);
+    const carried = attributes.filter(([name]) => carries.attributes === true || (carries.attributes !== false && carries.attributes.includes(name)));
+    if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
+    lost ||= carried.length < attributes.length;
+  }
+  if (lost) report.add("loss-attributes", item.path, object.class);
   return kept;
 }
 

@@ -10,7 +10,20 @@ const batchBytes = 1 << 20;
 
 export class JsonUnreadable extends Error {}
 
-type Handlers = Record<string, (element: unknown) => void>;
+type TakesElement = (element: unknown) => void;
+
+/** Reads elements from their bytes, a run of them at a time. */
+export type RowReader = {
+  /**
+   * Takes the elements that lie whole in `bytes` from `from` to `to`, where a 0 stands, and are followed by a comma. Returns the index of
+   * the first that was not taken; `wantsMore` where more bytes would help, false where the list ends there or holds
+   * what the reader does not know.
+   */
+  take: (bytes: Uint8Array, from: number, to: number) => { at: number; wantsMore: boolean };
+};
+
+/** What is called for each element; with a row reader, for those that it leaves. */
+type Handlers = Record<string, TakesElement | { rows: RowReader; element: TakesElement }>;
 
 /** Bare NaN and Infinity, which some writers leave in, become null; strings keep theirs. */
 export function withoutBareNumbers(text: string): string {
@@ -95,7 +108,8 @@ class Scan {
   private expectKey = false;
   private keyBytes: number[] | null = null;
   private key = "";
-  private handler: ((element: unknown) => void) | null = null;
+  private handler: TakesElement | null = null;
+  private rows: RowReader | null = null;
   /** While the content of a wanted array is cut at seams and parsed without looking at every byte. */
   private leaping = false;
 
@@ -117,6 +131,14 @@ class Scan {
    */
   private leap(): void {
     const joined = this.batch.bracketed();
+    if (this.rows) {
+      joined[joined.length - 1] = 0;
+      const { at, wantsMore } = this.rows.take(joined, 1, joined.length - 1);
+      // One element that fills a batch is not looked through again with each chunk that comes.
+      if (wantsMore && at > 1) this.batch.keep(joined.subarray(at, -1));
+      else this.walkFrom(joined.subarray(at, -1));
+      return;
+    }
     const seam = lastSeam(joined);
     if (seam > 0) {
       joined[seam] = 0x5d;
@@ -132,8 +154,13 @@ class Scan {
         return;
       }
     }
+    this.walkFrom(joined.subarray(1, -1));
+  }
+
+  /** From here on every byte is looked at, to the end of the wanted array. */
+  private walkFrom(rest: Uint8Array): void {
     this.leaping = false;
-    this.walk(joined.subarray(1, -1));
+    this.walk(rest);
   }
 
   private flush(): void {
@@ -222,7 +249,9 @@ class Scan {
     }
     this.open.push(byte);
     if (this.open.length !== 2 || byte !== 0x5b || !Object.hasOwn(this.handlers, this.key)) return false;
-    this.handler = this.handlers[this.key] ?? null;
+    const wanted = this.handlers[this.key] ?? null;
+    this.handler = wanted && "element" in wanted ? wanted.element : wanted;
+    this.rows = wanted && "rows" in wanted ? wanted.rows : null;
     return this.handler !== null;
   }
 

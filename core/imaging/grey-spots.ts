@@ -1,7 +1,7 @@
 import { hashedEdge } from "./perceptual-hash";
 
 /** Of a larger picture so many pixels each way are enough for means that do not change by a bit. */
-const sampledEdge = 96;
+const sampledEdge = 64;
 
 /**
  * A picture as 32 × 32 grey spots (0…255), each the mean brightness of its share of the pixels (of a large picture, of every second or third one); a pixel belongs to the spot

@@ -62,10 +62,10 @@ async function end(job: Job, status: "done" | "failed" | "stopped", message: str
   await announce({ kind: "job", collection: job.collectionId });
 }
 
-/** Claims a job and runs it; does nothing where none waits. */
-export async function runJob(worker: string, handlers: Record<JobKind, JobHandler>): Promise<void> {
+/** Claims a job and runs it. Returns false where none waited. */
+export async function runJob(worker: string, handlers: Record<JobKind, JobHandler>): Promise<boolean> {
   const job = await claim(worker);
-  if (!job) return;
+  if (!job) return false;
   const handler = handlers[job.kind];
   let stop = job.stopRequested;
   let pause = job.pauseRequested;
@@ -104,11 +104,11 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
     await handler.run({ job, progress });
     await end(job, "done", "");
   } catch (error) {
-    if (lost) return;
+    if (lost) return true;
     if (error instanceof Paused) {
       await db().update(jobs).set({ status: "paused", leaseUntil: null, worker: null }).where(eq(jobs.id, job.id));
       await announce({ kind: "job", collection: job.collectionId });
-      return;
+      return true;
     }
     const stopped = error instanceof Stopped;
     const { message } = stopped ? { message: "Stopped." } : sentenceFor(error);
@@ -118,16 +118,21 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
   } finally {
     clearInterval(renew);
   }
+  return true;
 }
 
-/** Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop. */
+/** Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop: what runs is finished, nothing new is begun. */
 export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
   const worker = randomUUID();
   const boss = await queue();
+  let stopping = false;
+  const slots: string[] = [];
   for (let slot = 0; slot < atOnce; slot++) {
-    await boss.work(queueName, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async (batch) => {
-      for (let n = 0; n < batch.length; n++) await runJob(worker, handlers);
+    const id = await boss.work(queueName, { pollingIntervalSeconds: 0.5, batchSize: 1 }, async () => {
+      // What waits meanwhile is begun at once, not when the queue is asked again.
+      while (!stopping && (await runJob(worker, handlers)));
     });
+    slots.push(id);
   }
   const rescue = async () => {
     const orphaned = await db()
@@ -138,5 +143,9 @@ export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number
   };
   const timer = setInterval(() => void rescue().catch(() => undefined), 4000);
   void rescue().catch(() => undefined);
-  return () => clearInterval(timer);
+  return () => {
+    stopping = true;
+    clearInterval(timer);
+    for (const id of slots) void boss.offWork({ id }).catch(() => undefined);
+  };
 }

@@ -38,8 +38,6 @@ function numbers(value: unknown): number[] | null {
   return value as number[];
 }
 
-export type PlacedAnnotation = { caption: string } | { category: string; object: ((info: ClassInfo) => LabeledObject | null) };
-
 export class AnnotationStore {
   readonly images = new Ids();
   private readonly categories = new Ids();
@@ -51,6 +49,7 @@ export class AnnotationStore {
   private readonly ringsAt = Column.integers();
   private readonly points = Column.doubles();
   private readonly unusual = new Map<number, Annotation>();
+  private readonly pending: { image: Id | null; category: Id | null; state: number; box: Float64Array; points: number } = { image: null, category: null, state: noBox, box: new Float64Array(4), points: 0 };
   private byImage: { starts: Uint32Array; rows: Uint32Array } | null = null;
 
   get length(): number {
@@ -63,33 +62,82 @@ export class AnnotationStore {
     const annotation = element as Annotation;
     const imageId = annotation["image_id"];
     if (!isId(imageId)) return false;
-    const row = this.image.length;
-    this.image.push(this.images.of(imageId));
+    this.begin();
+    this.ofImage(imageId);
     const categoryId = annotation["category_id"];
-    this.category.push(this.categories.of(isId(categoryId) ? categoryId : "none"));
+    if (isId(categoryId)) this.ofCategory(categoryId);
     const box = numbers(annotation["bbox"]);
-    const good = box?.length === 4 && (box[2] as number) > 0 && (box[3] as number) > 0;
-    this.boxState.push(good ? goodBox : noBox);
-    for (let i = 0; i < 4; i++) this.boxes.push(good ? (box[i] as number) : 0);
-    this.ringsAt.push(this.points.length);
+    if (box?.length === 4) this.box(...(box as [number, number, number, number]));
     const { segmentation } = annotation;
     if (Array.isArray(segmentation)) {
       for (const ring of segmentation) {
         const flat = numbers(ring);
-        if (!flat || flat.length < 6 || flat.length % 2 !== 0) continue;
-        this.points.push(flat.length);
-        for (const value of flat) this.points.push(value);
+        if (flat) this.ring(flat, flat.length);
       }
     }
     let plain = !segmentation || Array.isArray(segmentation);
     for (const key in annotation) if (!plainKeys.has(key)) plain = false;
     if (annotation["iscrowd"]) plain = false;
-    if (!plain) this.unusual.set(row, Array.isArray(segmentation) ? { ...annotation, segmentation: undefined } : annotation);
+    if (!plain) this.unusual.set(this.length, Array.isArray(segmentation) ? { ...annotation, segmentation: undefined } : annotation);
+    return this.end();
+  }
+
+  /** Begins a row; what is said of it until `end` counts only then. */
+  begin(): void {
+    this.pending.image = null;
+    this.pending.category = null;
+    this.pending.state = noBox;
+    this.pending.points = this.points.length;
+  }
+
+  ofImage(id: Id): void {
+    this.pending.image = id;
+  }
+
+  ofCategory(id: Id): void {
+    this.pending.category = id;
+  }
+
+  /** The row's bbox; one without extent is none. */
+  box(x: number, y: number, width: number, height: number): void {
+    if (!(width > 0 && height > 0)) return;
+    const { box } = this.pending;
+    box[0] = x;
+    box[1] = y;
+    box[2] = width;
+    box[3] = height;
+    this.pending.state = goodBox;
+  }
+
+  /** A ring of the row's segmentation, the first `length` of x1, y1, x2, …; one of fewer than three points, or of half a point, is none. */
+  ring(flat: ArrayLike<number>, length: number): void {
+    if (length < 6 || length % 2 !== 0) return;
+    this.points.push(length);
+    this.points.pushAll(flat, length);
+  }
+
+  /** Ends a row; false, and the row is gone, where it names no image. */
+  end(): boolean {
+    const { image, category, state, box, points } = this.pending;
+    if (image === null) {
+      this.takeBack();
+      return false;
+    }
+    this.image.push(this.images.of(image));
+    this.category.push(this.categories.of(category ?? "none"));
+    this.boxState.push(state);
+    for (let i = 0; i < 4; i++) this.boxes.push(state === goodBox ? (box[i] as number) : 0);
+    this.ringsAt.push(points);
     return true;
   }
 
+  /** Forgets the row that was begun. */
+  takeBack(): void {
+    this.points.truncate(this.pending.points);
+  }
+
   /** Rows of an image, by its number in `images`, in the file's order. */
-  private rowsOf(image: number): Uint32Array {
+  rowsOf(image: number): Uint32Array {
     if (!this.byImage) {
       // A counting sort keeps the file's order within each image.
       const starts = new Uint32Array(this.images.names.length + 1);
@@ -113,15 +161,19 @@ export class AnnotationStore {
     return this.rowsOf(image).length;
   }
 
-  *of(image: number): Generator<PlacedAnnotation> {
-    for (const row of this.rowsOf(image)) {
-      const more = this.unusual.get(row);
-      if (more && typeof more["caption"] === "string") yield { caption: more["caption"] };
-      else yield { category: this.categories.names[this.category.at(row)] ?? "", object: (info) => this.objectAt(row, info, more) };
-    }
+  /** The caption that a row says in place of an object; null where it says none. */
+  captionAt(row: number): string | null {
+    const caption = this.unusual.get(row)?.["caption"];
+    return typeof caption === "string" ? caption : null;
   }
 
-  private objectAt(row: number, info: ClassInfo, more: Annotation | undefined): LabeledObject | null {
+  categoryAt(row: number): string {
+    return this.categories.names[this.category.at(row)] ?? "";
+  }
+
+  /** The object a row says, of the class that its category is; null where it gives no whole shape. */
+  objectAt(row: number, info: ClassInfo): LabeledObject | null {
+    const more = this.unusual.get(row);
     const shape = this.shapeAt(row, info, more);
     if (!shape) return null;
     const object: LabeledObject = { class: info.name, shape };

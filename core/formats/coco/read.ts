@@ -7,6 +7,7 @@ import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Options, Reading } from "../format";
 import { ImageIndex } from "../image-index";
 import { JsonUnreadable, readTopLevelArrays } from "../json-elements";
+import { AnnotationRows } from "./annotation-rows";
 import { AnnotationStore } from "./annotation-store";
 
 const idSchema = z.union([z.string(), z.number()]);
@@ -33,6 +34,7 @@ export function looksLikeCoco(start: string): boolean {
 async function readSheet(files: FileTree, path: string, report: Findings): Promise<{ sheet: Sheet; images: ListedImage[] } | null> {
   const sheet: Sheet = { path, split: splitFromFileName(baseName(path)) ?? splitFromPath(path), categories: new Map(), annotations: new AnnotationStore() };
   const images: ListedImage[] = [];
+  const namesNoImage = () => report.add("shape-degenerate", path, "an entry of annotations names no image");
   try {
     const keys = await readTopLevelArrays(files.stream(path), {
       images: (element) => {
@@ -46,8 +48,11 @@ async function readSheet(files: FileTree, path: string, report: Findings): Promi
         const { id, name, keypoints, skeleton } = parsed.data;
         sheet.categories.set(id, { name, ...(keypoints && keypoints.length > 0 ? { keypoints } : {}), ...(skeleton && skeleton.length > 0 ? { skeleton } : {}) });
       },
-      annotations: (element) => {
-        if (!sheet.annotations.add(element)) report.add("shape-degenerate", path, "an entry of annotations names no image");
+      annotations: {
+        rows: new AnnotationRows(sheet.annotations, namesNoImage),
+        element: (element) => {
+          if (!sheet.annotations.add(element)) namesNoImage();
+        },
       },
     });
     if (keys.includes("images") && (keys.includes("annotations") || keys.includes("categories"))) return { sheet, images };
@@ -107,16 +112,18 @@ export async function readCoco(files: FileTree, options: Options, report: Findin
   function itemOf({ path, present, split, declared, says }: Listed): Item {
     const item: Item = { ...blankItem(path), present, split, state: options["unannotated"] === "unlabeled" ? "unlabeled" : "empty", ...(declared ? { declared } : {}) };
     for (const { sheet, image } of says) {
-      for (const annotation of sheet.annotations.of(image)) {
+      for (const row of sheet.annotations.rowsOf(image)) {
         // Something was said of this image, even where it cannot be used; settling tells whether anything is left.
         item.state = "labeled";
-        if ("caption" in annotation) {
-          item.captions.push(annotation.caption);
+        const caption = sheet.annotations.captionAt(row);
+        if (caption !== null) {
+          item.captions.push(caption);
           continue;
         }
-        const info = sheet.categories.get(annotation.category);
-        const object = info ? annotation.object(info) : null;
-        if (!info) report.add("class-unknown", path, `category ${annotation.category}`);
+        const category = sheet.annotations.categoryAt(row);
+        const info = sheet.categories.get(category);
+        const object = info ? sheet.annotations.objectAt(row, info) : null;
+        if (!info) report.add("class-unknown", path, `category ${category}`);
         else if (!object) report.add("shape-degenerate", path, info.name);
         else item.objects.push(object);
       }

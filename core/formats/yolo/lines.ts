@@ -41,8 +41,11 @@ function shapeOf(rest: readonly number[], dialect: Dialect, keypoints: KeypointS
 
 /** A line's numbers; null where it does not begin with a class number or holds something else. */
 export function numbersOf(line: string): number[] | null {
-  const words = line.trim().split(/\s+/);
-  const numbers = words.map(Number);
+  // Most lines have single spaces; any other blank makes a word of its own, or one that is no number.
+  const words = line.split(" ");
+  let numbers: number[] = [];
+  for (const word of words) numbers.push(word === "" ? NaN : Number(word));
+  if (numbers.some(Number.isNaN)) numbers = line.trim().split(/\s+/).map(Number);
   const [first] = numbers;
   return first !== undefined && Number.isInteger(first) && first >= 0 && numbers.length > 1 ? numbers : null;
 }
@@ -66,7 +69,9 @@ export function guessKeypointShape(lines: readonly (readonly number[])[]): Keypo
 }
 
 function shares(points: readonly number[], size: Size): number[] {
-  return points.map((value, i) => value / (i % 2 === 0 ? size.width : size.height));
+  const out: number[] = [];
+  for (let i = 0; i < points.length; i++) out.push((points[i] as number) / (i % 2 === 0 ? size.width : size.height));
+  return out;
 }
 
 /** The line's numbers after the class, as the dialect writes the shape; null where it cannot. */
@@ -88,7 +93,10 @@ function columnsOf({ shape }: LabeledObject, dialect: Dialect, size: Size, point
 /** A line with its numbers as shares of the image's size, ten decimals; null where the dialect cannot say the object. */
 export function formatLine(object: LabeledObject, classNumber: number, dialect: Dialect, size: Size, points: number): string | null {
   const columns = columnsOf(object, dialect, size, points);
-  return columns && [classNumber, ...columns.map((value) => (typeof value === "number" ? value.toFixed(10) : value))].join(" ");
+  if (!columns) return null;
+  let line = String(classNumber);
+  for (const value of columns) line += ` ${typeof value === "number" ? value.toFixed(10) : value}`;
+  return line;
 }
 
 /** Keypoints an object of these classes can have at most. */

@@ -19,12 +19,13 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
     await sink.picture(`images/${split}/${fileName}`, item);
     // An unlabeled image gets no label file, an empty one an empty file.
     if (item.state === "unlabeled") continue;
-    const lines = item.objects.flatMap((object) => {
+    let lines = "";
+    for (const object of item.objects) {
       const number = numbers.get(object.class);
       const line = number === undefined ? null : formatLine(object, number, dialect, item.size, points);
-      return line ? [`${line}\n`] : [];
-    });
-    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, lines.join(""));
+      if (line !== null) lines += `${line}\n`;
+    }
+    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, lines);
   }
   const description: Record<string, unknown> = {};
   for (const split of splitNames) if (used.has(split)) description[split] = `images/${split}`;

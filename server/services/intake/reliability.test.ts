@@ -98,6 +98,17 @@ describe("a job", () => {
     expect(await counted(second)).toMatchObject({ images: 0 });
   }, 120_000);
 
+  it("that looks into pictures is over once they are taken in, also where it was paused", async () => {
+    const id = await collection("Paused looking");
+    const { id: delivery } = await deliver(id, saveArchive("looking.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7200, 1000, 800)))));
+    const [looking] = (await db().execute<{ id: string }>(sql`select id from jobs where kind = 'look-into' and subject = ${delivery}`)).rows;
+    await requestPause(looking?.id as string);
+    while ((await jobRow(looking?.id as string))?.status !== "paused") await sleep(20);
+    expect((await untilEnded((await takeInDelivery(localActor, delivery)).job as string)).status).toBe("done");
+    expect(await counted(id)).toEqual({ images: 60, hashes: 60, objects: 120 });
+    expect((await jobRow(looking?.id as string))?.status).toBe("done");
+  }, 120_000);
+
   it("of one collection does not wait for all of another's", async () => {
     const [busy, late] = [await collection("Busy"), await collection("Late")];
     // Nobody works yet: five deliveries of one collection wait before the one of the other.

@@ -1,8 +1,8 @@
 /** The second half of an intake: what was not looked into yet is; then all of it becomes stock in one transaction. */
-import { eq, sql } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
 import { db } from "../../db/database";
-import { deliveries } from "../../db/schema";
+import { deliveries, jobs } from "../../db/schema";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { jobRuns } from "./read-delivery";
@@ -19,6 +19,8 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
     await progress(0, 0, "Taking over");
     await sleep(100);
   }
+  // What waits or is paused has nothing left to do, and bytes are not swept while it is there.
+  await db().update(jobs).set({ status: "done", message: "", endedAt: new Date() }).where(and(eq(jobs.kind, "look-into"), eq(jobs.subject, delivery.id), inArray(jobs.status, ["queued", "paused"])));
   let total = 0;
   await stageAll(delivery, (done, all) => progress(done, (total = all) + 1, "Taking in"), () => Promise.resolve(true));
   await progress(total, total + 1, "Putting it on the shelf");
