@@ -5,6 +5,9 @@ export type WhenAndWhere = { takenAt: string | null; latitude: number | null; lo
 
 export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude: null };
 
+/** One object for all calls: the library keeps what it makes of each for good. */
+const wanted = { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, pick: ["DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] };
+
 /** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
 function isoTime(said: unknown): string | null {
   const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(typeof said === "string" ? said : "");
@@ -18,7 +21,7 @@ function isoTime(said: unknown): string | null {
 /** Reads EXIF (CIPA DC-008) where there is any; what is broken is taken for nothing. */
 export async function whenAndWhere(bytes: Uint8Array): Promise<WhenAndWhere> {
   try {
-    const said = (await exifr.parse(bytes, { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, pick: ["DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] })) as Record<string, unknown> | undefined;
+    const said = (await exifr.parse(bytes, wanted)) as Record<string, unknown> | undefined;
     if (!said) return nowhere;
     const degrees = (value: unknown, most: number) => (typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null);
     const latitude = degrees(said["latitude"], 90);
