@@ -20,6 +20,13 @@ function timeLeft(job: JobRow): string {
   return seconds < 4 ? "" : `about ${duration(left)} left`;
 }
 
+function stateOf(job: JobRow): string {
+  if (job.status === "queued") return "Waiting for its turn";
+  const place = job.total > 0 ? `${number(job.done)} of ${number(job.total)}` : null;
+  if (job.status === "paused") return place ? `Paused at ${place}` : "Paused before it began";
+  return place ? `${job.message || "Working"}: ${place}` : job.message || "Starting";
+}
+
 /** A ring that fills with the share done. */
 function Ring({ value }: { value: number }) {
   const around = 2 * Math.PI * 5.5;
@@ -61,8 +68,8 @@ export function Jobs() {
                   <span className="min-w-0 flex-1 truncate font-medium">{job.title}</span>
                   {live.includes(job) ? (
                     <span className="flex gap-1">
-                      <Button small look="quiet" onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}>
-                        {job.status === "paused" ? "Go on" : "Pause"}
+                      <Button small look="quiet" disabled={job.status !== "paused" && job.pauseRequested} onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}>
+                        {job.status === "paused" ? "Go on" : job.pauseRequested ? "Pausing" : "Pause"}
                       </Button>
                       <Button small look="quiet" disabled={job.stopRequested} onClick={() => void ask(job, "stop")}>
                         {job.stopRequested ? "Stopping" : "Stop"}
@@ -78,7 +85,7 @@ export function Jobs() {
                       <div className="h-full bg-act" style={{ width: `${share(job) * 100}%` }} />
                     </div>
                     <p className="mt-1 flex justify-between text-small text-ink-3">
-                      <span>{job.status === "queued" ? "Waiting for its turn" : job.status === "paused" ? `Paused at ${number(job.done)} of ${number(job.total)}` : job.total > 0 ? `${job.message || "Working"}: ${number(job.done)} of ${number(job.total)}` : job.message || "Starting"}</span>
+                      <span>{stateOf(job)}</span>
                       <span>{timeLeft(job)}</span>
                     </p>
                   </>

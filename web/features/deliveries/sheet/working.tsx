@@ -20,7 +20,7 @@ export function Working({ delivery }: { delivery: DeliveryRow }) {
       <div className="flex items-center gap-3">
         <span className="font-semibold">{job?.message || (delivery.status === "taking" ? "Taking in" : "Reading")}</span>
         <span className="text-ink-2">
-          {job && job.total > 0 ? `${number(Math.min(job.done, job.total))} of ${number(job.total)}` : job?.status === "queued" ? "waiting for its turn" : "starting"}
+          {job && job.total > 0 ? `${number(Math.min(job.done, job.total))} of ${number(job.total)}` : job?.status === "queued" ? "waiting for its turn" : paused ? "not begun" : "starting"}
           {paused ? " · paused" : job && job.done > 10 && seconds > 4 ? ` · about ${duration((seconds / job.done) * (job.total - job.done))} left` : ""}
           {delivery.status === "read" ? " · it can be taken in meanwhile" : ""}
         </span>
