@@ -10,7 +10,7 @@ import { rotatedBoxCorners, shapeBounds } from "../geometry/shape";
 import { traceMask } from "../geometry/trace";
 import type { Findings } from "../model/finding";
 import { carriesLabels, objectFlags, type AttributeValue, type Item, type LabeledObject, type Size } from "../model/item";
-import type { Part, Shape, ShapeKind } from "../model/shape";
+import type { Part, Shape } from "../model/shape";
 import type { Carries, Format, OptionDeclaration, Options, SizedItem } from "./format";
 
 /** Declared by the formats that write polygons. */
