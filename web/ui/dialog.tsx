@@ -1,6 +1,7 @@
 "use client";
 import { Dialog as Primitive } from "radix-ui";
 import type { ReactNode } from "react";
+import { Button } from "./button";
 
 /** A question laid over the page; Escape and a click beside it close it. */
 export function Dialog({ open, onOpenChange, title, description, wide = false, children }: { wide?: boolean; open: boolean; onOpenChange: (open: boolean) => void; title: string; description?: ReactNode; children: ReactNode }) {
@@ -15,5 +16,14 @@ export function Dialog({ open, onOpenChange, title, description, wide = false, c
         </Primitive.Content>
       </Primitive.Portal>
     </Primitive.Root>
+  );
+}
+
+/** Closes the dialog that it stands in, and changes nothing. */
+export function DialogCancel() {
+  return (
+    <Primitive.Close asChild>
+      <Button>Cancel</Button>
+    </Primitive.Close>
   );
 }

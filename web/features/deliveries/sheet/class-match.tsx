@@ -1,12 +1,13 @@
 "use client";
 import type { IntakeChoices, ClassDecision } from "@larder/core/intake/choices";
+import { namesForNumbers } from "@larder/core/relabel/names-for-numbers";
 import type { SheetNumbers } from "@larder/server/services/intake/preview";
-import { useRef } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
+import { PickFile } from "@/ui/pick-file";
 import { count, number } from "@/ui/words";
 import type { ClassLook, Decide, DeliveryRow } from "./delivery-row";
 
@@ -99,21 +100,15 @@ function MatchRow({ delivery, match, choices, decide, known, look, rememberedFro
 /** Incoming classes and where each goes. Look-alikes are pointed out and wait for a word; nothing is merged by itself. */
 export function ClassMatch({ delivery, choices, numbers, decide, look, collectionName }: { delivery: DeliveryRow; choices: IntakeChoices; numbers: SheetNumbers | undefined; decide: Decide; look: ClassLook; collectionName: string }) {
   const { data: known } = useClasses(delivery.collectionId);
-  const input = useRef<HTMLInputElement>(null);
   const matches = numbers?.matches ?? [];
   if (!delivery.sheet || delivery.sheet.classes.length === 0) return null;
   const locked = delivery.status !== "read";
   const load = async (file: File) => {
     try {
       const { names, added } = await api<{ names: string[]; added: number }>(`/api/collections/${delivery.collectionId}/classes`, { method: "POST", body: { text: await file.text(), fileName: file.name } });
-      // Numbers that came without names take the names at their place in the list.
-      const numbered = matches.filter(({ name }) => /^(class[_ ]?)?\d+$/i.test(name));
-      const named = numbered.flatMap(({ name }) => {
-        const to = names[Number(name.replace(/\D+/g, ""))];
-        return to ? [[name, { to }] as const] : [];
-      });
-      if (named.length > 0) decide({ classes: { ...choices.classes, ...Object.fromEntries(named) } });
-      toast(`${count(added, "class", "classes")} added from ${file.name}${named.length > 0 ? `; ${count(named.length, "number")} got a name` : ""}.`);
+      const named = namesForNumbers(matches.map(({ name }) => name), names);
+      if (named.size > 0) decide({ classes: { ...choices.classes, ...Object.fromEntries([...named].map(([name, to]) => [name, { to }])) } });
+      toast(`${count(added, "class", "classes")} added from ${file.name}${named.size > 0 ? `; ${count(named.size, "number")} got a name` : ""}.`);
     } catch (problem) {
       toast.error((problem as Error).message);
     }
@@ -123,24 +118,9 @@ export function ClassMatch({ delivery, choices, numbers, decide, look, collectio
       <div className="mb-1 flex items-center gap-3">
         <h2 className="text-[15px]">Classes</h2>
         {locked ? null : (
-          <>
-            <input
-              ref={input}
-              type="file"
-              accept=".txt,.csv,.tsv,.names"
-              className="sr-only"
-              tabIndex={-1}
-              aria-label="Class list"
-              onChange={(event) => {
-                const file = event.target.files?.[0];
-                if (file) void load(file);
-                event.target.value = "";
-              }}
-            />
-            <Button small look="quiet" className="ml-auto" onClick={() => input.current?.click()}>
-              Load a class list
-            </Button>
-          </>
+          <PickFile label="Class list" accept=".txt,.csv,.tsv,.names" quiet onPick={(file) => void load(file)}>
+            Load a class list
+          </PickFile>
         )}
       </div>
       <table className="ledger">

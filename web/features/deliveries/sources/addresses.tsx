@@ -1,8 +1,10 @@
 "use client";
 import { readAddressList } from "@larder/core/intake/address-list";
-import { useId, useRef, useState } from "react";
+import { useId, useState } from "react";
 import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
+import { DialogCancel } from "@/ui/dialog";
+import { PickFile } from "@/ui/pick-file";
 import { count } from "@/ui/words";
 import type { Begin } from "./begin";
 
@@ -19,7 +21,6 @@ function understood(list: string): string {
 /** A list of web addresses, typed or from a file; kept as links or copied. */
 export function Addresses({ begin, busy }: { begin: Begin; busy: boolean }) {
   const id = useId();
-  const input = useRef<HTMLInputElement>(null);
   const [list, setList] = useState("");
   const [fileName, setFileName] = useState("addresses");
   const [keep, setKeep] = useState<"copy" | "link">("copy");
@@ -33,23 +34,16 @@ export function Addresses({ begin, busy }: { begin: Begin; busy: boolean }) {
         <span className="text-small text-ink-3" aria-live="polite">
           {understood(list)}
         </span>
-        <input
-          ref={input}
-          type="file"
+        <PickFile
+          label="File with addresses"
           accept=".txt,.csv,.tsv"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="File with addresses"
-          onChange={(event) => {
-            const file = event.target.files?.[0];
-            if (!file) return;
+          onPick={(file) => {
             setFileName(file.name);
             void file.text().then(setList);
           }}
-        />
-        <Button small className="ml-auto" onClick={() => input.current?.click()}>
+        >
           From a file
-        </Button>
+        </PickFile>
       </div>
       <div className="mt-4 flex items-center gap-3">
         <Choice
@@ -63,7 +57,8 @@ export function Addresses({ begin, busy }: { begin: Begin; busy: boolean }) {
         />
         <span className="text-small text-ink-3">{keep === "copy" ? "They stay when the address is gone." : "Only thumbnails are kept; each is fetched when it is needed."}</span>
       </div>
-      <div className="mt-4 flex justify-end">
+      <div className="mt-4 flex justify-end gap-2">
+        <DialogCancel />
         <Button look="go" disabled={busy || list.trim() === ""} onClick={() => void begin({ kind: "addresses", list, fileName, keep })}>
           Read these addresses
         </Button>

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { useClasses, useShelves } from "@/features/live/queries";
 import { Button } from "@/ui/button";
+import { DialogCancel } from "@/ui/dialog";
 import { Choice } from "@/ui/choice";
 import { SelectField } from "@/ui/field";
 import { count } from "@/ui/words";
@@ -43,7 +44,8 @@ export function FromCollection({ collection, begin, busy }: { collection: number
         />
         <span className="text-small text-ink-3">{labels === "without" ? "The images come in unlabeled." : row ? `Only the labels of ${row.name} come along.` : "All labels come along."}</span>
       </div>
-      <div className="mt-4 flex justify-end">
+      <div className="mt-4 flex justify-end gap-2">
+        <DialogCancel />
         <Button look="go" disabled={busy} onClick={() => void begin({ kind: "collection", collection: from.id, class: name === "" ? null : name, images: null, labels: labels === "with" })}>
           Bring {count(row?.images ?? from.images, "image")}
         </Button>

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { api } from "@/features/live/api";
 import { useSources } from "@/features/live/queries";
 import { Button } from "@/ui/button";
+import { DialogCancel } from "@/ui/dialog";
 import { SelectField } from "@/ui/field";
 import { count } from "@/ui/words";
 import type { Begin } from "./begin";
@@ -58,7 +59,8 @@ function Walk({ places, empty, label, level, begin, busy }: Browsing) {
           </p>
         ) : null}
       </div>
-      <div className="mt-4 flex justify-end">
+      <div className="mt-4 flex justify-end gap-2">
+        <DialogCancel />
         <Button look="go" disabled={busy || !data} onClick={() => void begin(place, path.join("/"))}>
           {busy ? "Reading …" : "Read this folder and all below"}
         </Button>
