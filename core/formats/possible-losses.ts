@@ -15,6 +15,7 @@ function everyShape(): Shape[] {
     { kind: "box", x: 1, y: 1, width: 5, height: 5 },
     { kind: "rotated-box", cx: 14, cy: 5, width: 8, height: 3, angle: 0.4 },
     { kind: "polygon", parts: [[[22, 1, 30, 2, 25, 9]]] },
+    { kind: "polygon", parts: [[[1, 12, 9, 12, 9, 20, 1, 20], [3, 14, 3, 17, 6, 17, 6, 14]], [[10, 12, 14, 12, 12, 18]]] },
     { kind: "mask", ...size, counts: runsFromBitmap(bitmap, size.width, size.height) },
     { kind: "keypoints", points: [{ x: 20, y: 22, v: 2 }, { x: 24, y: 28, v: 1 }], box: { x: 18, y: 20, width: 8, height: 10 } },
   ];
