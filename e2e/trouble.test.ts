@@ -58,6 +58,8 @@ describe("bad input", () => {
   it("in an address leads to a page that says where to go", async () => {
     await page.goto(`${larder.url}/nowhere/at/all`);
     await seen(page.getByRole("heading", { name: "There is nothing at this address" }));
+    await page.goto(`${larder.url}/c/shelf/deliveries`);
+    await seen(page.getByRole("heading", { name: "There is nothing at this address" }));
     await page.goto(`${larder.url}/c/9999/plans/77`);
     await seen(page.getByRole("alert").getByText("There is no plan 77. It may have been deleted."));
   });

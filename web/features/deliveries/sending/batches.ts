@@ -1,5 +1,5 @@
-/** A file on its way: its path within the delivery and its bytes. */
-export type Outgoing = { path: string; file: File };
+/** A file on its way: its path within the delivery, its bytes and how many they are. */
+export type Outgoing = { path: string; file: File; size: number };
 
 /** Files up to this size travel together; larger ones, and archives, go alone and can be resumed within. */
 const smallFile = 8 * 1024 * 1024;
@@ -8,8 +8,8 @@ const batchFiles = 250;
 const archive = /\.(zip|tar|pdf|parquet|rec|tfrecords?)$/i;
 
 /** Whether a file is sent in chunks of its own. */
-export function goesAlone({ path, file }: Outgoing): boolean {
-  return file.size > smallFile || (file.size > 0 && archive.test(path));
+export function goesAlone({ path, size }: Outgoing): boolean {
+  return size > smallFile || (size > 0 && archive.test(path));
 }
 
 /** Groups small files, in their order, so that no group holds more than 250 of them or 24 MB. */
@@ -18,12 +18,12 @@ export function batchesOf(files: readonly Outgoing[]): Outgoing[][] {
   let bytes = 0;
   for (const entry of files) {
     const last = batches.at(-1);
-    if (!last || last.length >= batchFiles || bytes + entry.file.size > batchBytes) {
+    if (!last || last.length >= batchFiles || bytes + entry.size > batchBytes) {
       batches.push([entry]);
-      bytes = entry.file.size;
+      bytes = entry.size;
     } else {
       last.push(entry);
-      bytes += entry.file.size;
+      bytes += entry.size;
     }
   }
   return batches;

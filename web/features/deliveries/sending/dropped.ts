@@ -1,13 +1,23 @@
 import { fromEvent } from "file-selector";
 import type { Outgoing } from "./batches";
 
+/** So long, in milliseconds, the page may be kept from doing anything else. */
+const longestPause = 25;
+
 /** Files that were dropped or chosen, folders walked through, with their paths from the folder that was dropped. */
 export async function droppedFiles(event: Event): Promise<Outgoing[]> {
   const files = await fromEvent(event);
-  return files.flatMap((entry): Outgoing[] => {
-    if (!(entry instanceof File)) return [];
+  const dropped: Outgoing[] = [];
+  let began = performance.now();
+  for (const entry of files) {
+    if (!(entry instanceof File)) continue;
     const { path: walked, webkitRelativePath: relative } = entry as File & { path?: string };
     const path = (relative || walked || entry.name).replace(/^\.?\/+/, "");
-    return [{ path, file: entry }];
-  });
+    // The first time a file is asked for its size the browser looks at the disk; of very many files the page would stand still.
+    dropped.push({ path, file: entry, size: entry.size });
+    if (performance.now() - began < longestPause) continue;
+    await new Promise((resolve) => setTimeout(resolve));
+    began = performance.now();
+  }
+  return dropped;
 }

@@ -48,7 +48,7 @@ export class Sending {
     private readonly changed: () => void,
   ) {
     const { files, collection, delivery } = options;
-    this.state = { id: nextId++, collection, delivery: delivery ?? null, name: sourceOf(files), files: files.length, sentFiles: 0, spared: 0, total: files.reduce((sum, { file }) => sum + file.size, 0), sent: 0, speed: 0, step: "beginning", paused: false, waiting: false, error: null };
+    this.state = { id: nextId++, collection, delivery: delivery ?? null, name: sourceOf(files), files: files.length, sentFiles: 0, spared: 0, total: files.reduce((sum, { size }) => sum + size, 0), sent: 0, speed: 0, step: "beginning", paused: false, waiting: false, error: null };
   }
 
   private set(change: Partial<SendingState>): void {
@@ -154,7 +154,7 @@ export class Sending {
         const spared = some.filter(({ path }) => there.has(path));
         this.done(spared);
         this.set({ spared: this.state.spared + spared.length });
-        this.advance(spared.reduce((sum, { file }) => sum + file.size, 0), spared.length);
+        this.advance(spared.reduce((sum, { size }) => sum + size, 0), spared.length);
       }
     } finally {
       hashing.close();
@@ -174,12 +174,12 @@ export class Sending {
       }
     });
     this.done(batch);
-    this.advance(batch.reduce((sum, { file }) => sum + file.size, 0), batch.length);
+    this.advance(batch.reduce((sum, { size }) => sum + size, 0), batch.length);
   }
 
   /** One large file by the tus protocol: a part that arrived never has to be sent again, also after the page was closed. */
   private sendAlone(id: number, entry: Outgoing): Promise<void> {
-    const { path, file } = entry;
+    const { path, file, size } = entry;
     let before = 0;
     return new Promise((resolve, reject) => {
       const upload = new tus.Upload(file, {
@@ -188,7 +188,7 @@ export class Sending {
         retryDelays: [0, ...retryDelays],
         metadata: { path, delivery: String(id) },
         removeFingerprintOnSuccess: true,
-        fingerprint: () => Promise.resolve(`larder ${id} ${path} ${file.size} ${file.lastModified}`),
+        fingerprint: () => Promise.resolve(`larder ${id} ${path} ${size} ${file.lastModified}`),
         onProgress: (sent) => {
           this.advance(sent - before);
           before = sent;
@@ -205,7 +205,7 @@ export class Sending {
         },
         onSuccess: () => {
           this.done([entry]);
-          this.advance(file.size - before, 1);
+          this.advance(size - before, 1);
           resolve();
         },
       });
