@@ -6,7 +6,7 @@ import { answer, one } from "./answer";
 const at = (params: Record<string, string> = {}) => ({ params: Promise.resolve(params) });
 const get = (query = "") => new Request(`http://larder.test/api/x${query}`);
 const post = (body: string, headers: Record<string, string> = {}) => new Request("http://larder.test/api/x", { method: "POST", body, headers: { host: "larder.test", ...headers } });
-const said = async (response: Response) => [response.status, await response.json()] as const;
+const said = async (response: Response): Promise<[number, unknown]> => [response.status, await response.json()];
 
 afterEach(() => vi.restoreAllMocks());
 
