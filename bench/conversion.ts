@@ -14,13 +14,15 @@ export async function benchConversion(images: number): Promise<void> {
     for (let round = 1; round <= 2; round++) {
       const parse = measured("parse", file);
       const inspect = measured("inspect", file);
+      const files = measured("files", String(images), path.join(folder, `files-${round}`));
       const convert = measured("convert", file, path.join(folder, `yolo-${round}`));
-      const line = (name: string, { seconds, megabytes }: Measured, aim: number | null) => console.log(`  ${name.padEnd(28)} ${seconds.toFixed(1)} s, ${(seconds / parse.seconds).toFixed(2)} × JSON.parse${aim === null ? "" : ` (aim at most ${aim})`}, ${Math.round(megabytes)} MB resident`);
+      const line = (name: string, { seconds, megabytes }: Measured, aim: number | null) => console.log(`  ${name.padEnd(46)} ${seconds.toFixed(1)} s, ${(seconds / parse.seconds).toFixed(2)} × JSON.parse${aim === null ? "" : ` (aim at most ${aim})`}, ${Math.round(megabytes)} MB resident`);
       console.log(`round ${round}`);
       line("JSON.parse, read whole", parse, null);
       line("inspect", inspect, 1.5);
+      line("writing and reading as many label files, bare", files, null);
       line("convert to yolo, images=none", convert, 3);
-      rmSync(path.join(folder, `yolo-${round}`), { recursive: true, force: true });
+      for (const written of ["yolo", "files"]) rmSync(path.join(folder, `${written}-${round}`), { recursive: true, force: true });
     }
   } finally {
     rmSync(folder, { recursive: true, force: true });
