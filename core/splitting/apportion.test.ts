@@ -7,6 +7,8 @@ describe("apportion", () => {
   it("gives by the largest remainder, by hand", () => {
     // 10 × 0.7, 0.2, 0.1 come out even; 23 × 0.7, 0.2, 0.1 are 16.1, 4.6, 2.3, and the one left goes to 0.6.
     expect(apportion(10, [70, 20, 10])).toEqual([7, 2, 1]);
+    // 7 × 0.7 = 4.9, 1.4, 0.7: the remainders 0.9 and 0.7 win.
+    expect(apportion(7, [70, 20, 10])).toEqual([5, 1, 1]);
     expect(apportion(23, [70, 20, 10])).toEqual([16, 5, 2]);
     // Thirds of 10: the first of equal remainders takes what is left.
     expect(apportion(10, [1, 1, 1])).toEqual([4, 3, 3]);

@@ -1,39 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { splitNames, type Split } from "../model/item";
-import { apportion } from "./apportion";
 import { deal, type Dealt, type Shares } from "./deal";
 
 const image = (key: string, classes: Record<string, number> = {}): Dealt => ({ key, classes: new Map(Object.entries(classes)) });
 const sizes = (assigned: Map<string, Split>) => splitNames.map((split) => [...assigned.values()].filter((value) => value === split).length);
 const seventy: Shares = { train: 70, val: 20, test: 10 };
-
-describe("apportion", () => {
-  it("is worked out by hand", () => {
-    expect(apportion(10, [70, 20, 10])).toEqual([7, 2, 1]);
-    // 7 × 0.7 = 4.9, 1.4, 0.7: the remainders 0.9 and 0.7 win.
-    expect(apportion(7, [70, 20, 10])).toEqual([5, 1, 1]);
-    expect(apportion(3, [70, 20, 10])).toEqual([1, 1, 1]);
-    expect(apportion(2, [70, 20, 10])).toEqual([1, 1, 0]);
-    expect(apportion(5, [100, 0, 0])).toEqual([5, 0, 0]);
-    expect(apportion(0, [70, 20, 10])).toEqual([0, 0, 0]);
-  });
-  it("sums to the whole, stays within one of each quota unless it saves a share from nothing", () => {
-    fc.assert(
-      fc.property(fc.nat(5000), fc.array(fc.nat(100), { minLength: 1, maxLength: 5 }).filter((shares) => shares.some((share) => share > 0)), (total, shares) => {
-        const counts = apportion(total, shares);
-        expect(counts.reduce((a, b) => a + b, 0)).toBe(total);
-        const sum = shares.reduce((a, b) => a + b, 0);
-        const asked = shares.filter((share) => share > 0).length;
-        shares.forEach((share, i) => {
-          if (share === 0) expect(counts[i]).toBe(0);
-          else if (total >= asked) expect(counts[i]).toBeGreaterThanOrEqual(1);
-          if (total >= 100 * asked) expect(Math.abs((counts[i] as number) - (share * total) / sum)).toBeLessThanOrEqual(asked);
-        });
-      }),
-    );
-  });
-});
 
 describe("deal", () => {
   it("makes 1/1/1 of three images", () => {
