@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { splitNames, type Split } from "../model/item";
+import { apportion } from "./apportion";
 import { deal, type Dealt, type Shares } from "./deal";
 
 const image = (key: string, classes: Record<string, number> = {}): Dealt => ({ key, classes: new Map(Object.entries(classes)) });
