@@ -200,7 +200,7 @@ describe("the same bytes in stock", () => {
     const bytes = await picture(450);
     const delivery = await deliverAndTakeIn(await collection("Twice"), saveArchive("twice.zip", await zipBytes({ "roll/a.jpg": bytes, "tart/b.jpg": bytes, "tart/c.jpg": await picture(451) })));
     expect(delivery.taken).toMatchObject({ images: 2, skipped: 1 });
-    expect(delivery.findings.map(({ code, count }) => [code, count])).toEqual([["label-contradiction", 1], ["copy-in-delivery", 1]]);
+    expect(delivery.findings.filter(({ code }) => code !== "near-copy").map(({ code, count }) => [code, count])).toEqual([["label-contradiction", 1], ["copy-in-delivery", 1]]);
   });
 });
 
