@@ -1,6 +1,5 @@
 /** One thing measured in a process of its own: prints seconds and the most memory that was resident. */
-import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
-import path from "node:path";
+import { readFileSync } from "node:fs";
 
 const [what = "", file = "", destination = ""] = process.argv.slice(2);
 const began = await prepare();
@@ -26,15 +25,6 @@ async function prepare(): Promise<number> {
     const { convertSource } = await import("@larder/cli/converting/convert");
     const start = performance.now();
     await convertSource(file, destination, { to: "yolo", option: ["images=none"] });
-    return start;
-  }
-  if (what === "files") {
-    // As many label files of the size that ten lines have, written one after the other and read again: what the disk alone takes.
-    const text = "1 0.1234567890 0.1234567890 0.1234567890 0.1234567890\n".repeat(10);
-    mkdirSync(destination);
-    const start = performance.now();
-    for (let n = 0; n < Number(file); n++) writeFileSync(path.join(destination, `${n}.txt`), text, { flag: "wx" });
-    for (let n = 0; n < Number(file); n++) readFileSync(path.join(destination, `${n}.txt`));
     return start;
   }
   const start = performance.now();

@@ -3,7 +3,8 @@ import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
 import type { LinkingSink } from "@larder/core/formats/write-package";
-import { FolderSink, FolderTree } from "@larder/server/files/folder-tree";
+import { FolderSink } from "@larder/server/files/folder-sink";
+import { FolderTree } from "@larder/server/files/folder-tree";
 import { ZipSink } from "@larder/server/files/zip-sink";
 import { ZipTree } from "@larder/server/files/zip-tree";
 import { settings } from "@larder/server/settings";
@@ -46,7 +47,7 @@ export class Destination {
 
   /** What was written, to be read back; call `close` after. */
   async written(): Promise<{ tree: FileTree; close: () => void }> {
-    if (this.opened instanceof ZipSink) await this.opened.finish();
+    await this.opened?.finish();
     if (!this.zipped) return { tree: new FolderTree(this.aside), close: () => undefined };
     const zip = await ZipTree.open(this.aside, { ...settings().limits, archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity }, new Findings());
     return { tree: zip, close: () => zip.close() };
@@ -61,7 +62,7 @@ export class Destination {
   /** Leaves nothing lying aside. */
   async clear(): Promise<void> {
     for (const signal of ["SIGINT", "SIGTERM"] as const) process.removeListener(signal, this.clearing);
-    if (this.opened instanceof ZipSink) await this.opened.discard().catch(() => undefined);
+    await this.opened?.discard().catch(() => undefined);
     await rm(this.aside, { recursive: true, force: true });
   }
 }

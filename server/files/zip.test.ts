@@ -6,7 +6,8 @@ import path from "node:path";
 import { afterAll, describe, expect, it } from "vitest";
 import { settings } from "../settings";
 import { zipBytes } from "../tests/bakery";
-import { FolderSink, FolderTree } from "./folder-tree";
+import { FolderSink } from "./folder-sink";
+import { FolderTree } from "./folder-tree";
 import { ZipSink } from "./zip-sink";
 import { ZipTree, type ArchiveLimits } from "./zip-tree";
 

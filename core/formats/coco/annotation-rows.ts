@@ -3,6 +3,7 @@
  * a box, rings of numbers) is read here, several times as fast as by making objects of it; any other row is parsed
  * by JSON.parse. Grammar of RFC 8259; decimals come out as JSON.parse gives them.
  */
+import { exactDigits, powersOfTen } from "../decimals";
 import type { RowReader } from "../json-elements";
 import type { AnnotationStore } from "./annotation-store";
 
@@ -18,10 +19,6 @@ const backslash = 0x5c;
 const keys = ["id", "image_id", "category_id", "bbox", "area", "segmentation", "iscrowd"].map((name) => new TextEncoder().encode(name));
 const [idKey, imageKey, categoryKey, boxKey, areaKey, ringsKey, crowdKey] = [0, 1, 2, 3, 4, 5, 6];
 
-/** Powers of ten that a double holds exactly. */
-const powersOfTen = Float64Array.from({ length: 23 }, (_, n) => Number(`1e${n}`));
-/** So many digits fit a double's mantissa whatever they are; such a number over an exact power of ten is rounded once, as it should (W. D. Clinger, "How to read floating point numbers accurately", 1990). */
-const exactDigits = 15;
 /** So many digits fit 31 bits whatever they are. */
 const smallDigits = 9;
 

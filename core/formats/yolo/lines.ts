@@ -2,6 +2,7 @@
 import { rotatedBoxCorners, shapeBounds } from "../../geometry/shape";
 import type { ClassInfo, LabeledObject, Size } from "../../model/item";
 import type { Keypoint, Shape } from "../../model/shape";
+import { plainDecimals } from "../decimals";
 
 export type Dialect = "yolo" | "yolo-seg" | "yolo-pose" | "yolo-obb";
 
@@ -41,11 +42,7 @@ function shapeOf(rest: readonly number[], dialect: Dialect, keypoints: KeypointS
 
 /** A line's numbers; null where it does not begin with a class number or holds something else. */
 export function numbersOf(line: string): number[] | null {
-  // Most lines have single spaces; any other blank makes a word of its own, or one that is no number.
-  const words = line.split(" ");
-  let numbers: number[] = [];
-  for (const word of words) numbers.push(word === "" ? NaN : Number(word));
-  if (numbers.some(Number.isNaN)) numbers = line.trim().split(/\s+/).map(Number);
+  const numbers = plainDecimals(line) ?? line.trim().split(/\s+/).map(Number);
   const [first] = numbers;
   return first !== undefined && Number.isInteger(first) && first >= 0 && numbers.length > 1 ? numbers : null;
 }
@@ -68,35 +65,24 @@ export function guessKeypointShape(lines: readonly (readonly number[])[]): Keypo
   return columns % 2 === 0 ? { points: columns / 2, dimensions: 2 } : null;
 }
 
-function shares(points: readonly number[], size: Size): number[] {
-  const out: number[] = [];
-  for (let i = 0; i < points.length; i++) out.push((points[i] as number) / (i % 2 === 0 ? size.width : size.height));
+/** Points as shares of the image's size, each with a space before it. */
+function shares(points: readonly number[], size: Size): string {
+  let out = "";
+  for (let i = 0; i < points.length; i++) out += ` ${((points[i] as number) / (i % 2 === 0 ? size.width : size.height)).toFixed(10)}`;
   return out;
 }
 
-/** The line's numbers after the class, as the dialect writes the shape; null where it cannot. */
-function columnsOf({ shape }: LabeledObject, dialect: Dialect, size: Size, points: number): (number | string)[] | null {
-  if (dialect === "yolo-obb") return shape.kind === "rotated-box" ? shares(rotatedBoxCorners(shape), size) : null;
-  if (dialect === "yolo-seg" && shape.kind === "polygon") return shares(shape.parts[0]?.[0] ?? [], size);
+/** A line with its numbers as shares of the image's size, ten decimals; null where the dialect cannot say the object. */
+export function formatLine({ shape }: LabeledObject, classNumber: number, dialect: Dialect, size: Size, points: number): string | null {
+  if (dialect === "yolo-obb") return shape.kind === "rotated-box" ? `${classNumber}${shares(rotatedBoxCorners(shape), size)}` : null;
+  if (dialect === "yolo-seg" && shape.kind === "polygon") return `${classNumber}${shares(shape.parts[0]?.[0] ?? [], size)}`;
   const box = shapeBounds(shape);
   if (!box) return null;
-  const columns: (number | string)[] = shares([box.x + box.width / 2, box.y + box.height / 2, box.width, box.height], size);
-  if (dialect !== "yolo-pose") return columns;
+  const line = `${classNumber}${shares([box.x + box.width / 2, box.y + box.height / 2, box.width, box.height], size)}`;
+  if (dialect !== "yolo-pose") return line;
   const own = shape.kind === "keypoints" ? shape.points : [];
-  for (let n = 0; n < points; n++) {
-    const point = own[n] ?? { x: 0, y: 0, v: 0 };
-    columns.push(...shares([point.x, point.y], size), String(point.v));
-  }
-  return columns;
-}
-
-/** A line with its numbers as shares of the image's size, ten decimals; null where the dialect cannot say the object. */
-export function formatLine(object: LabeledObject, classNumber: number, dialect: Dialect, size: Size, points: number): string | null {
-  const columns = columnsOf(object, dialect, size, points);
-  if (!columns) return null;
-  let line = String(classNumber);
-  for (const value of columns) line += ` ${typeof value === "number" ? value.toFixed(10) : value}`;
-  return line;
+  const written = Array.from({ length: points }, (_, n) => own[n] ?? { x: 0, y: 0, v: 0 });
+  return line + written.map(({ x, y, v }) => `${shares([x, y], size)} ${v}`).join("");
 }
 
 /** Keypoints an object of these classes can have at most. */
