@@ -2,35 +2,39 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { hashDistance, nearCopies } from "./near-copies";
 
-const hash = fc.stringMatching(/^[0-9a-f]{16}$/);
-const flipBits = (text: string, bits: readonly number[]) => {
-  const nibbles = [...text].map((digit) => Number.parseInt(digit, 16));
-  for (const bit of new Set(bits)) nibbles[Math.floor(bit / 4)] = (nibbles[Math.floor(bit / 4)] as number) ^ (1 << (bit % 4));
-  return nibbles.map((nibble) => nibble.toString(16)).join("");
-};
+const bytes = (...hex: string[]) => Uint8Array.from(Buffer.from(hex.join(""), "hex"));
 
 describe("hashDistance", () => {
   it("counts the bits that differ, by hand", () => {
-    expect(hashDistance("00", "00")).toBe(0);
-    expect(hashDistance("0f", "00")).toBe(4);
-    expect(hashDistance("a5", "5a")).toBe(8);
+    expect(hashDistance(bytes("00000000"), bytes("00000000"))).toBe(0);
+    expect(hashDistance(bytes("0000000f"), bytes("00000000"))).toBe(4);
+    expect(hashDistance(bytes("a500000000000001"), bytes("5a00000080000000"))).toBe(10);
   });
 });
 
 describe("nearCopies", () => {
-  it("finds what is near in the same list or in the other, once each, not the same key", () => {
-    const among = [{ key: "a", hash: "0000" }, { key: "b", hash: "0001" }, { key: "c", hash: "ff00" }, { key: "d", hash: "0f0f" }];
-    expect([...nearCopies(among, [{ key: "c", hash: "ff00" }, { key: "x", hash: "ff01" }], 1)]).toEqual([["b", "a"], ["c", "x"]]);
-    expect(nearCopies([], [], 3).size).toBe(0);
+  it("finds what is near in the same list or in the other, once each", () => {
+    const among = bytes("00000000", "00000001", "ff000001", "0f0f0000");
+    expect(nearCopies(among, bytes("ff000000", "12345678"), 4, 1)).toEqual([1, 2]);
+    expect(nearCopies(among, bytes(), 4, 1)).toEqual([1]);
+    expect(nearCopies(bytes("00000000", "00000000"), bytes(), 4, 0)).toEqual([1]);
+    expect(nearCopies(bytes(), bytes(), 32, 28)).toEqual([]);
   });
   it("finds exactly what comparing every pair finds", () => {
-    const list = fc.array(fc.tuple(hash, fc.array(fc.nat(63), { maxLength: 7 })), { maxLength: 12 }).map((entries) => entries.flatMap(([base, bits], n) => [{ key: `${n}a`, hash: base }, { key: `${n}b`, hash: flipBits(base, bits) }]));
-    fc.assert(
-      fc.property(list, list, fc.nat(6), (among, against, within) => {
-        const other = against.map(({ key, hash: own }) => ({ key: `s${key}`, hash: own }));
-        const slow = among.filter((entry, n) => [...other, ...among.slice(0, n)].some((candidate) => candidate.key !== entry.key && hashDistance(candidate.hash, entry.hash) <= within)).map(({ key }) => key);
-        expect([...nearCopies(among, other, within).keys()]).toEqual(slow);
-      }),
-    );
+    for (const length of [4, 8, 32]) {
+      const hash = fc.uint8Array({ minLength: length, maxLength: length });
+      const near = fc.tuple(hash, fc.array(fc.nat(length * 8 - 1), { maxLength: 9 })).map(([base, bits]) => {
+        const changed = base.slice();
+        for (const bit of new Set(bits)) changed[bit >> 3] = (changed[bit >> 3] as number) ^ (1 << (bit & 7));
+        return [base, changed];
+      });
+      const list = fc.array(near, { maxLength: 10 }).map((pairs) => pairs.flat());
+      fc.assert(
+        fc.property(list, list, fc.nat(7), (among, against, within) => {
+          const slow = among.flatMap((own, n) => ([...against, ...among.slice(0, n)].some((other) => hashDistance(own, other) <= within) ? [n] : []));
+          expect(nearCopies(Buffer.concat(among), Buffer.concat(against), length, within)).toEqual(slow);
+        }),
+      );
+    }
   });
 });

@@ -1,11 +1,4 @@
-/** Near-copies by perceptual hash: pictures whose hashes differ in few bits. */
-
-const digitsAWord = 8;
-
-/** A hash in hexadecimal as words of 32 bits. */
-function wordsOf(hash: string): Uint32Array {
-  return Uint32Array.from({ length: Math.ceil(hash.length / digitsAWord) }, (_, n) => Number.parseInt(hash.slice(n * digitsAWord, (n + 1) * digitsAWord), 16));
-}
+/** Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a multiple of four bytes each. */
 
 /** How many bits of a 32-bit word are set (the pairwise sum of H. S. Warren, "Hacker's Delight", 5-1). */
 function setBits(word: number): number {
@@ -14,57 +7,86 @@ function setBits(word: number): number {
   return Math.imul((bits + (bits >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
 }
 
-/** The distance of two hashes, or anything above `most` where it is larger. */
-function distanceUpTo(a: Uint32Array, b: Uint32Array, most: number): number {
-  let bits = 0;
-  for (let n = 0; n < a.length && bits <= most; n++) bits += setBits((a[n] as number) ^ (b[n] as number));
-  return bits;
+/** Hashes as words of 32 bits, `wordsEach` to a hash. */
+class Hashes {
+  readonly length: number;
+  constructor(
+    private readonly words: Uint32Array,
+    readonly wordsEach: number,
+  ) {
+    this.length = words.length / wordsEach;
+  }
+
+  static of(lists: readonly Uint8Array[], bytesEach: number): Hashes {
+    const wordsEach = bytesEach / 4;
+    const words = new Uint32Array(lists.reduce((sum, list) => sum + list.length, 0) / 4);
+    let at = 0;
+    for (const list of lists) {
+      const view = new DataView(list.buffer, list.byteOffset, list.byteLength);
+      for (let byte = 0; byte < list.length; byte += 4) words[at++] = view.getUint32(byte);
+    }
+    return new Hashes(words, wordsEach);
+  }
+
+  /** The distance of two of them in bits, or anything above `most` where it is larger. */
+  distanceUpTo(a: number, b: number, most: number): number {
+    let bits = 0;
+    for (let n = 0; n < this.wordsEach && bits <= most; n++) bits += setBits((this.words[a * this.wordsEach + n] as number) ^ (this.words[b * this.wordsEach + n] as number));
+    return bits;
+  }
+
+  /** Bits `from` to `to` (exclusive, at most 32 of them) of one of them as a number. */
+  bits(nth: number, from: number, to: number): number {
+    let value = 0;
+    for (let bit = from; bit < to; ) {
+      const end = Math.min(to, (bit | 31) + 1);
+      const word = this.words[nth * this.wordsEach + (bit >>> 5)] as number;
+      const taken = end - bit;
+      value = value * 2 ** taken + ((word << (bit & 31)) >>> (32 - taken));
+      bit = end;
+    }
+    return value;
+  }
 }
 
-/** How many bits two hashes of equal length, written in hexadecimal, differ in (Hamming distance). */
-export function hashDistance(a: string, b: string): number {
-  return distanceUpTo(wordsOf(a), wordsOf(b), Infinity);
+/** How many bits two hashes of equal length differ in (Hamming distance). */
+export function hashDistance(a: Uint8Array, b: Uint8Array): number {
+  return Hashes.of([a, b], a.length).distanceUpTo(0, 1, Infinity);
 }
 
-export type Hashed = { key: string; hash: string };
-type Entry = { key: string; hash: string; words: Uint32Array; nth: number };
+/** Bands of more bits than this would need a larger table than the comparing they spare is worth. */
+const widestBand = 16;
 
 /**
- * For every entry of `among` that has a near-copy earlier in `among` or anywhere in `against`, the first such key.
- * Hashes at most `within` bits apart agree in at least one of `within` + 1 bands (pigeonhole), so only entries that
- * share a band are compared.
+ * The positions in `among`, ascending, that have a near-copy earlier in `among` or anywhere in `against`: one at most
+ * `within` bits apart. Hashes at most `within` bits apart agree in at least one of `within` + 1 bands (pigeonhole), so
+ * only those that share a band are compared. Memory: the hashes and a few numbers for each.
  */
-export function nearCopies(among: readonly Hashed[], against: readonly Hashed[], within: number): Map<string, string> {
-  const found = new Map<string, string>();
-  const length = among[0]?.hash.length ?? against[0]?.hash.length ?? 0;
-  if (length === 0) return found;
-  const bands = Math.min(within + 1, length);
-  const edges = Array.from({ length: bands + 1 }, (_, band) => Math.floor((band * length) / bands));
-  const byBand = Array.from({ length: bands }, () => new Map<string, Entry[]>());
-  const all = [...against, ...among].map((entry, nth): Entry => ({ ...entry, words: wordsOf(entry.hash), nth }));
-  // Which entry was the last to be compared with each, so that none is compared twice for sharing two bands.
-  const comparedWith = new Int32Array(all.length).fill(-1);
-  const near = (entry: Entry): string | null => {
-    for (let band = 0; band < bands; band++) {
-      for (const other of byBand[band]?.get(entry.hash.slice(edges[band], edges[band + 1])) ?? []) {
-        if (comparedWith[other.nth] === entry.nth) continue;
-        comparedWith[other.nth] = entry.nth;
-        if (other.key !== entry.key && distanceUpTo(entry.words, other.words, within) <= within) return other.key;
+export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): number[] {
+  const hashes = Hashes.of([against, among], bytesEach);
+  const first = against.length / bytesEach;
+  const bits = bytesEach * 8;
+  const bands = Math.min(bits, Math.max(within + 1, Math.ceil(bits / widestBand)));
+  const isNear = new Uint8Array(hashes.length);
+  const before = new Int32Array(hashes.length);
+  const latest = new Int32Array(2 ** Math.ceil(bits / bands));
+  for (let band = 0; band < bands; band++) {
+    const [from, to] = [Math.floor((band * bits) / bands), Math.floor(((band + 1) * bits) / bands)];
+    latest.fill(-1);
+    for (let nth = 0; nth < hashes.length; nth++) {
+      // Chains of all that agree in this band, each leading to the one before it.
+      const value = hashes.bits(nth, from, to);
+      before[nth] = latest[value] as number;
+      latest[value] = nth;
+      if (nth < first || isNear[nth]) continue;
+      for (let other = before[nth] as number; other >= 0; other = before[other] as number) {
+        if (hashes.distanceUpTo(nth, other, within) > within) continue;
+        isNear[nth] = 1;
+        break;
       }
     }
-    return null;
-  };
-  for (const entry of all) {
-    if (entry.nth >= against.length) {
-      const other = near(entry);
-      if (other !== null) found.set(entry.key, other);
-    }
-    for (let band = 0; band < bands; band++) {
-      const piece = entry.hash.slice(edges[band], edges[band + 1]);
-      const there = byBand[band]?.get(piece);
-      if (there) there.push(entry);
-      else byBand[band]?.set(piece, [entry]);
-    }
   }
+  const found: number[] = [];
+  for (let nth = first; nth < hashes.length; nth++) if (isNear[nth]) found.push(nth - first);
   return found;
 }

@@ -2,7 +2,7 @@
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { deal } from "@larder/core/splitting/deal";
-import { and, asc, eq, sql } from "drizzle-orm";
+import { and, asc, eq, gt, sql } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { deliveries, deliveryItems, intakeSources, type IntakeSheet } from "../../db/schema";
 import { ensureClasses } from "../classes";
@@ -131,8 +131,8 @@ async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeCho
   return count?.n ?? 0;
 }
 
-/** Running it for a delivery that is taken does nothing. */
-export async function shelve(tx: Transaction, deliveryId: number, collectionId: number): Promise<void> {
+/** Running it for a delivery that is taken does nothing. `nearCopies` is how many of its pictures are nearly the same as another. */
+export async function shelve(tx: Transaction, deliveryId: number, collectionId: number, nearCopies: number): Promise<void> {
   // Two deliveries into one collection are shelved one after the other.
   await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
   const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, deliveryId)).for("update");
@@ -153,7 +153,7 @@ export async function shelve(tx: Transaction, deliveryId: number, collectionId: 
         group by sha256 having count(distinct (item->'classes')::text) > 1) c) as contradicting
     from delivery_items where delivery_id = ${deliveryId}`)).rows;
   const there = counts?.there ?? 0;
-  const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, { there: there - relabeled, again: counts?.again ?? 0, relabeled, contradicting: counts?.contradicting ?? 0, near: delivery.looked?.nearCopies ?? 0 });
+  const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, { there: there - relabeled, again: counts?.again ?? 0, relabeled, contradicting: counts?.contradicting ?? 0, near: nearCopies });
   await rememberSource(tx, delivery, choices);
   await tx
     .update(deliveries)
@@ -180,6 +180,23 @@ async function rememberSource(tx: Transaction, delivery: typeof deliveries.$infe
     on conflict (source_id, path) do update set stamp = excluded.stamp, delivery_id = excluded.delivery_id`);
 }
 
+const pageSize = 2000;
+
+/** What was found in each picture that has a finding, a page of pictures at a time. */
+async function* stagedFindings(tx: Transaction, deliveryId: number): AsyncIterable<Finding[]> {
+  for (let last = -1; ; ) {
+    const page = await tx
+      .select({ ordinal: deliveryItems.ordinal, findings: deliveryItems.findings })
+      .from(deliveryItems)
+      .where(and(eq(deliveryItems.deliveryId, deliveryId), gt(deliveryItems.ordinal, last), eq(deliveryItems.leftOut, false), sql`jsonb_array_length(${deliveryItems.findings}) > 0`))
+      .orderBy(asc(deliveryItems.ordinal))
+      .limit(pageSize);
+    for (const { findings } of page) yield findings ?? [];
+    if (page.length < pageSize) return;
+    last = page[page.length - 1]?.ordinal ?? last;
+  }
+}
+
 type Sums = { there: number; again: number; relabeled: number; contradicting: number; near: number };
 
 /** What was foreseen from annotations is replaced by what the files showed; what only reading can tell stays. */
@@ -187,11 +204,10 @@ async function finalFindings(tx: Transaction, deliveryId: number, foreseen: read
   const byFiles = new Set(["image-unreadable", "box-outside-image", "size-mismatch", "exif-rotated", "object-duplicate", "image-unlabeled", "image-empty"]);
   const report = new Findings();
   report.merge(foreseen.filter((finding) => !byFiles.has(finding.code) && finding.code !== "shape-degenerate"));
-  const staged = await tx.select({ findings: deliveryItems.findings }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), sql`jsonb_array_length(${deliveryItems.findings}) > 0`)).orderBy(asc(deliveryItems.ordinal));
   let degenerate = 0;
-  for (const { findings } of staged) {
-    report.merge(findings ?? []);
-    degenerate += findings?.find((finding) => finding.code === "shape-degenerate")?.count ?? 0;
+  for await (const findings of stagedFindings(tx, deliveryId)) {
+    report.merge(findings);
+    degenerate += findings.find((finding) => finding.code === "shape-degenerate")?.count ?? 0;
   }
   // Shapes that the reader itself dropped never reached a file; the larger number is the whole.
   const read = foreseen.find((finding) => finding.code === "shape-degenerate");

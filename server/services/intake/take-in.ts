@@ -5,6 +5,7 @@ import { db } from "../../db/database";
 import { deliveries, jobs } from "../../db/schema";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { removeUnusedBlobs } from "../blob-sweep";
+import { countNearCopies } from "./near-copies";
 import { jobRuns } from "./read-delivery";
 import { removeSentFiles } from "./sent-files";
 import { shelve } from "./shelve";
@@ -24,7 +25,9 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
   let total = 0;
   await stageAll(delivery, (done, all) => progress(done, (total = all) + 1, "Taking in"), () => Promise.resolve(true));
   await progress(total, total + 1, "Putting it on the shelf");
-  await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId));
+  // Counted anew: looking may not have come to its end, and pictures may have been left out since.
+  const nearCopies = await countNearCopies(delivery.id, delivery.collectionId);
+  await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId, nearCopies));
   // Everything of worth in what was sent is in the store now.
   await removeSentFiles(delivery.origin);
   await removeUnusedBlobs();
