@@ -1,4 +1,5 @@
 /** A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before anything is read. */
+import { Column } from "@larder/core/formats/columns";
 import { Failure } from "@larder/core/model/failure";
 import { isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
@@ -9,7 +10,7 @@ import { join } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { readFileRange } from "./folder-tree";
-import { openPromise, type Entry, type ZipFile } from "./yauzl-promises";
+import { ZipFile, type ListedEntry, type PackedEntry } from "./zip-file";
 
 export type ArchiveLimits = { archiveBytes: number; entryBytes: number; ratio: number };
 
@@ -18,7 +19,7 @@ const typeMask = 0o170000;
 /** Small files compress well without being bombs; the ratio counts only above this many unpacked bytes. */
 const ratioFloor = 1 << 20;
 
-function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
+function unsafeReason(entry: ListedEntry, limits: ArchiveLimits): string | null {
   const named = unsafeName(entry.fileName);
   if (named) return named;
   if (((entry.externalFileAttributes >>> 16) & typeMask) === linkMode) return "it is a link";
@@ -30,11 +31,30 @@ function unsafeReason(entry: Entry, limits: ArchiveLimits): string | null {
   return null;
 }
 
-const nothing = Buffer.alloc(0);
+/** Where every entry lies, in columns: as objects, hundreds of thousands of them would fill the memory. */
+class Places {
+  private readonly byPath = new Map<string, number>();
+  private readonly numbers = Column.doubles();
 
-/** The entry without what reading it never asks for: with many entries, names and extra fields hold the whole directory in memory. */
-function lightened(entry: Entry): Entry {
-  return Object.assign(entry, { fileName: "", fileNameRaw: nothing, extraFieldRaw: nothing, extraFields: [], fileComment: "", fileCommentRaw: nothing });
+  has(path: string): boolean {
+    return this.byPath.has(path);
+  }
+
+  add(path: string, { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader }: PackedEntry): void {
+    this.byPath.set(path, this.numbers.length);
+    this.numbers.pushAll([compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader], 4);
+  }
+
+  /** The entry of that name; throws a Failure where there is none. */
+  entry(path: string): PackedEntry {
+    const at = this.byPath.get(path);
+    if (at === undefined) throw new Failure("file-missing", `There is no ${path} in the archive.`);
+    return { compressionMethod: this.numbers.at(at), compressedSize: this.numbers.at(at + 1), uncompressedSize: this.numbers.at(at + 2), relativeOffsetOfLocalHeader: this.numbers.at(at + 3) };
+  }
+
+  list(): FileEntry[] {
+    return Array.from(this.byPath, ([path, at]) => ({ path, size: this.numbers.at(at + 2) }));
+  }
 }
 
 export class ZipTree implements FileTree {
@@ -43,13 +63,13 @@ export class ZipTree implements FileTree {
 
   private constructor(
     private readonly zip: ZipFile,
-    private readonly byPath: Map<string, Entry>,
+    private readonly places: Places,
   ) {}
 
   /** Reads the archive's directory. Unsafe entries become findings and are left out; what is no zip throws a Failure. */
   static async open(file: string, limits: ArchiveLimits, report: Findings): Promise<ZipTree> {
-    const zip = await openPromise(file);
-    const byPath = new Map<string, Entry>();
+    const zip = await ZipFile.open(file);
+    const places = new Places();
     let total = 0;
     try {
       for await (const entry of zip.entries()) {
@@ -64,24 +84,22 @@ export class ZipTree implements FileTree {
         if (total > limits.archiveBytes) {
           throw new Failure("archive-too-large", `The archive unpacks to more than the ${Math.round(limits.archiveBytes / 2 ** 20).toLocaleString("en-US")} MB allowed (LARDER_MAX_ARCHIVE_MB).`);
         }
-        if (byPath.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
-        else byPath.set(path, lightened(entry));
+        if (places.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
+        else places.add(path, entry);
       }
     } catch (error) {
       zip.close();
       throw error;
     }
-    return new ZipTree(zip, byPath);
+    return new ZipTree(zip, places);
   }
 
   entries(): Promise<FileEntry[]> {
-    return Promise.resolve([...this.byPath].map(([path, entry]) => ({ path, size: entry.uncompressedSize })));
+    return Promise.resolve(this.places.list());
   }
 
   async *stream(path: string): AsyncIterable<Uint8Array> {
-    const entry = this.byPath.get(path);
-    if (!entry) throw new Failure("file-missing", `There is no ${path} in the archive.`);
-    const stream = await this.zip.openReadStream(entry);
+    const stream = await this.zip.stream(this.places.entry(path));
     try {
       for await (const chunk of stream) yield chunk as Uint8Array;
     } finally {
@@ -89,11 +107,8 @@ export class ZipTree implements FileTree {
     }
   }
 
-  /** The whole entry. The size that the directory announces is enforced while unpacking. */
   async read(path: string): Promise<Uint8Array> {
-    const chunks: Uint8Array[] = [];
-    for await (const chunk of this.stream(path)) chunks.push(chunk);
-    return chunks.length === 1 && chunks[0] ? chunks[0] : Buffer.concat(chunks);
+    return this.zip.read(this.places.entry(path));
   }
 
   /** Ranges come from a copy of the entry outside the archive: inside it may be compressed. The copy goes when the tree is closed. */

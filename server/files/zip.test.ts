@@ -66,6 +66,26 @@ describe("ZipTree", () => {
     await expect(tree.read("nope")).rejects.toThrow(/no nope/);
     tree.close();
   });
+  it("reads what another program packed, with or without compression, and says which way of packing it cannot read", async () => {
+    const file = path.join(folder, "python.zip");
+    const script = `
+import sys, zipfile
+with zipfile.ZipFile(sys.argv[1], "w") as z:
+    for name, method in (("stored.bin", zipfile.ZIP_STORED), ("deflated.bin", zipfile.ZIP_DEFLATED), ("odd.bin", zipfile.ZIP_BZIP2)):
+        z.writestr(name, bytes(range(256)) * 1000, method)
+    z.writestr("empty.txt", b"")
+    for n in range(3000):
+        z.writestr(f"many/{n}.txt", f"text {n}")`;
+    execFileSync("python3", ["-c", script, file]);
+    const tree = await ZipTree.open(file, settings().limits, new Findings());
+    const whole = Buffer.alloc(256_000, Uint8Array.from({ length: 256 }, (_, n) => n));
+    for (const name of ["stored.bin", "deflated.bin"]) expect(Buffer.compare(await tree.read(name), whole)).toBe(0);
+    expect((await tree.read("empty.txt")).length).toBe(0);
+    expect(await tree.entries()).toHaveLength(3004);
+    for (const n of [0, 1, 1777, 2999]) expect(new TextDecoder().decode(await tree.read(`many/${n}.txt`))).toBe(`text ${n}`);
+    await expect(tree.read("odd.bin")).rejects.toMatchObject({ code: "archive-damaged", message: expect.stringContaining("pack it anew") as string });
+    tree.close();
+  });
   it("refuses an archive that unpacks to more than is allowed", async () => {
     const bytes = await zipBytes({ a: new Uint8Array(600_000), b: new Uint8Array(600_000) });
     await expect(open("large.zip", bytes, { archiveBytes: 1_000_000, entryBytes: 1e9, ratio: 1e6 })).rejects.toThrow(/unpacks to more/);
