@@ -59,17 +59,20 @@ export async function benchIntake(images: number): Promise<void> {
   console.log(`Intake of ${images} pictures of 1280 × 960`);
   await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960 }));
   const stop = await work(jobHandlers, 1);
-  const bare: number[] = [];
-  const took: number[] = [];
-  for (let nth = 0; nth < 2; nth++) {
-    bare.push(await bareLoop(archive));
-    const { reading, taking, peak } = await intake(archive, nth);
-    took.push(taking);
-    console.log(`  bare loop ${(images / (bare[nth] as number)).toFixed(1)} images/s · intake ${(images / taking).toFixed(1)} images/s · sheet after ${reading.toFixed(1)} s · memory at most ${Math.round(peak / 1e6)} MB`);
-    // The second run would find every blob and thumbnail there; it gets pictures of its own.
-    if (nth === 0) await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960, seed: 2 }));
+  try {
+    const bare: number[] = [];
+    const took: number[] = [];
+    for (let nth = 0; nth < 2; nth++) {
+      bare.push(await bareLoop(archive));
+      const { reading, taking, peak } = await intake(archive, nth);
+      took.push(taking);
+      console.log(`  bare loop ${(images / (bare[nth] as number)).toFixed(1)} images/s · intake ${(images / taking).toFixed(1)} images/s · sheet after ${reading.toFixed(1)} s · memory at most ${Math.round(peak / 1e6)} MB`);
+      // The second run would find every blob and thumbnail there; it gets pictures of its own.
+      if (nth === 0) await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960, seed: 2 }));
+    }
+    const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
+    console.log(`  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.75)`);
+  } finally {
+    stop();
   }
-  const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
-  console.log(`  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.75)`);
-  stop();
 }

@@ -45,15 +45,18 @@ export async function benchSheet(images: number): Promise<void> {
   const { id: collectionId } = await createCollection(localActor, { name: "Sheet" });
   const alone = await bare(archive);
   const stop = await work(jobHandlers, 1);
-  const began = performance.now();
-  const { id, job } = await receiveArchive(localActor, { collectionId, archive, keep: true, fileName: "sheet.zip", bytes: statSync(archive).size });
-  await untilDone(job);
-  const seconds = (performance.now() - began) / 1000;
-  const { sheet } = await deliveryRow(id);
-  // Looking into the pictures would go on for long after.
-  await undoDelivery(localActor, id);
-  stop();
-  console.log(`The sheet of ${images.toLocaleString("en-US")} images and ${sheet?.objects.toLocaleString("en-US")} objects:`);
-  console.log(`  directory and annotations alone ${alone.toFixed(1)} s · sheet ${(sheet?.seconds ?? 0).toFixed(1)} s, ${((sheet?.seconds ?? 0) / alone).toFixed(1)} × · from its arrival ${seconds.toFixed(1)} s, the worker's start included`);
+  try {
+    const began = performance.now();
+    const { id, job } = await receiveArchive(localActor, { collectionId, archive, keep: true, fileName: "sheet.zip", bytes: statSync(archive).size });
+    await untilDone(job);
+    const seconds = (performance.now() - began) / 1000;
+    const { sheet } = await deliveryRow(id);
+    // Looking into the pictures would go on for long after.
+    await undoDelivery(localActor, id);
+    console.log(`The sheet of ${images.toLocaleString("en-US")} images and ${sheet?.objects.toLocaleString("en-US")} objects:`);
+    console.log(`  directory and annotations alone ${alone.toFixed(1)} s · sheet ${(sheet?.seconds ?? 0).toFixed(1)} s, ${((sheet?.seconds ?? 0) / alone).toFixed(1)} × · from its arrival ${seconds.toFixed(1)} s, the worker's start included`);
+  } finally {
+    stop();
+  }
   rmSync(archive, { force: true });
 }

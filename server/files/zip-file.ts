@@ -1,8 +1,8 @@
 /** A zip opened for random access, in promises. */
 import { Failure } from "@larder/core/model/failure";
-import { close as closeFile, createReadStream, open as openFile, read as readFile } from "node:fs";
+import { close as closeFile, open as openFile, read as readFile } from "node:fs";
 import { stat } from "node:fs/promises";
-import type { Readable } from "node:stream";
+import { Readable } from "node:stream";
 import { promisify } from "node:util";
 import { inflateRaw } from "node:zlib";
 import yauzl from "yauzl";
@@ -14,6 +14,7 @@ export type ListedEntry = PackedEntry & { fileName: string; generalPurposeBitFla
 
 const [stored, deflated] = [0, 8];
 const blockSize = 64 * 1024;
+const chunkSize = 1 << 20;
 
 /** A file whose directory is read in blocks: a read of the disk for each of its entries would take longer than all else. */
 class BlockReader extends yauzl.RandomAccessReader {
@@ -23,15 +24,17 @@ class BlockReader extends yauzl.RandomAccessReader {
   private block = Buffer.alloc(0);
   private blockAt = 0;
 
-  constructor(
-    private readonly file: string,
-    private readonly descriptor: number,
-  ) {
+  constructor(private readonly descriptor: number) {
     super();
   }
 
   override _readStreamForRange(start: number, end: number): Readable {
-    return createReadStream(this.file, { fd: this.descriptor, autoClose: false, start, end: end - 1, highWaterMark: 1 << 20 });
+    // A stream of the language's own would close the descriptor when it is destroyed.
+    return Readable.from(this.chunks(start, end), { objectMode: false, highWaterMark: chunkSize });
+  }
+
+  private async *chunks(start: number, end: number): AsyncIterable<Buffer> {
+    for (let at = start; at < end; at += chunkSize) yield await this.bytes(at, Math.min(chunkSize, end - at));
   }
 
   override read(buffer: Buffer, offset: number, length: number, position: number, callback: (error: Error | null, bytesRead?: number) => void): void {
@@ -97,7 +100,7 @@ export class ZipFile {
   static async open(file: string): Promise<ZipFile> {
     const { size } = await stat(file);
     const descriptor = await promisify(openFile)(file, "r");
-    const reader = new BlockReader(file, descriptor);
+    const reader = new BlockReader(descriptor);
     return new Promise((resolve, reject) => {
       yauzl.fromRandomAccessReader(reader, size, { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }, (error, zip) => {
         if (!error && zip) return resolve(new ZipFile(zip, reader));

@@ -86,6 +86,21 @@ with zipfile.ZipFile(sys.argv[1], "w") as z:
     await expect(tree.read("odd.bin")).rejects.toMatchObject({ code: "archive-damaged", message: expect.stringContaining("pack it anew") as string });
     tree.close();
   });
+  it("goes on being read after a stream of it was given up early", async () => {
+    const { tree } = await open("early.zip", await zipBytes({ "a.bin": new Uint8Array(900_000).fill(7), "b.txt": "still here" }));
+    for (let n = 0; n < 3; n++) {
+      for await (const chunk of tree.stream("a.bin")) {
+        expect(chunk[0]).toBe(7);
+        break;
+      }
+      await new Promise((resolve) => setTimeout(resolve, 20));
+    }
+    expect(new TextDecoder().decode(await tree.read("b.txt"))).toBe("still here");
+    let length = 0;
+    for await (const chunk of tree.stream("a.bin")) length += chunk.length;
+    expect(length).toBe(900_000);
+    tree.close();
+  });
   it("refuses an archive that unpacks to more than is allowed", async () => {
     const bytes = await zipBytes({ a: new Uint8Array(600_000), b: new Uint8Array(600_000) });
     await expect(open("large.zip", bytes, { archiveBytes: 1_000_000, entryBytes: 1e9, ratio: 1e6 })).rejects.toThrow(/unpacks to more/);

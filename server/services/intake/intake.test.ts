@@ -9,7 +9,7 @@ import { cocoFiles, deliver, deliverAndTakeIn, noisyPicture, picture, saveArchiv
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { leaveOut, takeInDelivery, undoDelivery } from "../deliveries";
+import { deliveryRow, leaveOut, takeInDelivery, undoDelivery } from "../deliveries";
 import { previewItems } from "./preview";
 import { requestStop } from "../../jobs/queue";
 
@@ -88,6 +88,8 @@ describe("an intake", () => {
     await requestStop(job as string);
     expect((await untilEnded(job as string)).status).toBe("stopped");
     expect(await counted(id)).toEqual({ images: 0, objects: 0, classes: 0 });
+    // The sheet goes on being looked into.
+    await expect.poll(async () => (await deliveryRow(delivery.id)).looked, { timeout: 60_000 }).toMatchObject({ placed: 0 });
     const again = await takeInDelivery(localActor, delivery.id);
     expect((await untilEnded(again.job as string)).status).toBe("done");
     expect(await counted(id)).toMatchObject({ images: 40, objects: 80 });

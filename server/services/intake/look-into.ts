@@ -1,11 +1,18 @@
 /** After reading: every picture is looked into, so that the sheet can say which are in stock already, which are nearly the same, and what is wrong with which. */
 import { eq, sql } from "drizzle-orm";
-import { db } from "../../db/database";
-import { deliveries, type LookedInto } from "../../db/schema";
+import { db, type Database, type Transaction } from "../../db/database";
+import { deliveries, type Delivery, type LookedInto } from "../../db/schema";
 import { announce } from "../../jobs/events";
+import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
+import { localActor } from "../actor";
 import { countNearCopies } from "./near-copies";
 import { stageAll } from "./staging";
+
+/** The job that looks into a delivery's pictures; it waits to be handed out. */
+export function addLookInto(delivery: Pick<Delivery, "id" | "collectionId" | "name">, on: Database | Transaction = db()): Promise<string> {
+  return addJob(localActor, { kind: "look-into", subject: delivery.id, collectionId: delivery.collectionId, title: `Looking into ${delivery.name}` }, on);
+}
 
 async function statusOf(deliveryId: number): Promise<string | null> {
   const [row] = await db().select({ status: deliveries.status }).from(deliveries).where(eq(deliveries.id, deliveryId));

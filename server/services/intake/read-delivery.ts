@@ -15,10 +15,10 @@ import { createHash } from "node:crypto";
 import { BulkCopy } from "../../db/bulk-copy";
 import { db, pool } from "../../db/database";
 import { classes, deliveries, deliveryItems, jobs, sourceFiles, type IntakeSheet } from "../../db/schema";
-import { addJob, handOut } from "../../jobs/queue";
+import { handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
-import { localActor } from "../actor";
 import type { Delivery } from "../../db/schema";
+import { addLookInto } from "./look-into";
 import { choicesOf } from "./open-delivery";
 import { openOrigin, withWords, type OpenedOrigin } from "./origin";
 import { understand } from "./understand";
@@ -158,7 +158,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     };
     const looking = await db().transaction(async (tx) => {
       await tx.update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
-      return ordinal > 0 ? addJob(localActor, { kind: "look-into", subject: delivery.id, collectionId: delivery.collectionId, title: `Looking into ${delivery.name}` }, tx) : null;
+      return ordinal > 0 ? addLookInto(delivery, tx) : null;
     });
     if (looking) await handOut(looking);
   } catch (error) {

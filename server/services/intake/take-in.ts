@@ -3,8 +3,10 @@ import { and, eq, inArray, sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
 import { db } from "../../db/database";
 import { deliveries, jobs } from "../../db/schema";
+import { handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { removeUnusedBlobs } from "../blob-sweep";
+import { addLookInto } from "./look-into";
 import { countNearCopies } from "./near-copies";
 import { jobRuns } from "./read-delivery";
 import { removeSentFiles } from "./sent-files";
@@ -37,9 +39,12 @@ export const takeInDelivery: JobHandler = {
   run: takeIn,
   async abandon(job, sentence, stopped) {
     // What was looked into stays staged: taking in again goes on from there.
-    await db()
+    const [delivery] = await db()
       .update(deliveries)
       .set({ status: "read", failure: stopped ? "Taking in was stopped; stock is as it was before." : sentence })
-      .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'taking'`);
+      .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'taking'`)
+      .returning();
+    // Looking into the pictures had given way to taking in; the sheet still wants it.
+    if (delivery && stopped && !delivery.looked) await handOut(await addLookInto(delivery));
   },
 };
