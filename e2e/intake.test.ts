@@ -122,6 +122,8 @@ describe("files of any mix", () => {
     await seen(page.getByRole("link", { name: "5 in stock" }));
     const compared = page.waitForResponse((response) => response.url().endsWith("/known"));
     await choose(files);
+    // The field is empty again, so that the same files can be chosen once more.
+    await expect.poll(() => page.getByLabel("Files to take in").evaluate((field: HTMLInputElement) => field.files?.length)).toBe(0);
     expect(await (await compared).json()).toEqual({ known: ["p1.jpg"] });
     await seen(page.getByRole("button", { name: "Take in 1 image" }));
     expect(readdirSync(path.join(larder.home, "uploads", `delivery-${page.url().split("/").at(-1)}`)).sort()).toEqual(["labels.csv", "new.jpg"]);

@@ -4,6 +4,7 @@ import { useRef, useState } from "react";
 import { useCollection } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { Menu, MenuItem } from "@/ui/menu";
+import { number } from "@/ui/words";
 import { droppedFiles } from "./sending/dropped";
 import { send } from "./sending/sendings";
 import { SendingsList } from "./sending/sendings-list";
@@ -14,7 +15,7 @@ export function Arrivals({ collection }: { collection: number }) {
   const router = useRouter();
   const { data: head } = useCollection(collection);
   const [over, setOver] = useState(false);
-  const [walking, setWalking] = useState(false);
+  const [walking, setWalking] = useState<string | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
   const [source, setSource] = useState<SourceKind | null>(null);
   const files = useRef<HTMLInputElement>(null);
@@ -24,15 +25,15 @@ export function Arrivals({ collection }: { collection: number }) {
     if (window.location.pathname === `/c/${collection}/deliveries`) router.push(`/c/${collection}/deliveries/${delivery}`);
   };
   const take = async (event: Event) => {
-    setWalking(true);
+    setWalking("Looking through what was dropped …");
     try {
-      const dropped = await droppedFiles(event);
+      const dropped = await droppedFiles(event, (seen, of) => setWalking(`Looking through what was dropped: ${number(seen)} of ${number(of)} files`));
       setRefused(dropped.length === 0 ? "There is no file in what was dropped." : null);
       if (dropped.length > 0) send({ collection, files: dropped, stocked: (head?.line.stock ?? 0) > 0, onArrived: show });
     } catch (error) {
       setRefused(error instanceof Error ? error.message : "This could not be read.");
     } finally {
-      setWalking(false);
+      setWalking(null);
     }
   };
   return (
@@ -55,7 +56,7 @@ export function Arrivals({ collection }: { collection: number }) {
         <div className="max-w-[620px] flex-1">
           <p className="font-semibold">Drop images and labels here: files, folders, archives, PDFs, in any mix</p>
           <p className="text-ink-2">COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You see what was understood before anything is stored.</p>
-          {walking ? <p className="mt-1 text-info">Looking through what was dropped …</p> : null}
+          {walking ? <p className="mt-1 text-info">{walking}</p> : null}
           {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
         </div>
         <input ref={files} type="file" multiple className="sr-only" aria-label="Files to take in" tabIndex={-1} onChange={(event) => void take(event.nativeEvent)} />

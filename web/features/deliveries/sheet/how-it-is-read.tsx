@@ -6,6 +6,7 @@ import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { NumberField, SelectField } from "@/ui/field";
 import { Pill } from "@/ui/pill";
+import { PathText } from "@/ui/path-text";
 import { count, number } from "@/ui/words";
 import type { Decide, DeliveryRow } from "./delivery-row";
 
@@ -175,7 +176,7 @@ export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: 
       <h2 className="mb-2 text-[15px]">How it is read</h2>
       <dl>
         <Fact label="Format">
-          <b className="font-semibold">{sheet.format}</b> <span className="text-ink-3">{sheet.reason}</span>
+          <b className="font-semibold">{sheet.format}</b> <span className="text-ink-3"><PathText>{sheet.reason}</PathText></span>
           {!locked && sheet.format !== "collection" ? (
             <button type="button" className="block text-ink-2 underline hover:text-ink" onClick={() => setOtherwise(true)}>
               read it otherwise
