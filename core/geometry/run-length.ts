@@ -46,6 +46,25 @@ export function decodeCounts(text: string): number[] | null {
   return counts;
 }
 
+/** Runs of where a row-major map (`values[y * width + x]`) holds `value`. */
+export function runsOfValue(values: Uint8Array | Uint16Array | Uint32Array, value: number, width: number, height: number): number[] {
+  const counts: number[] = [];
+  let inside = false;
+  let run = 0;
+  for (let x = 0; x < width; x++) {
+    for (let y = 0, at = x; y < height; y++, at += width) {
+      if ((values[at] === value) !== inside) {
+        counts.push(run);
+        run = 0;
+        inside = !inside;
+      }
+      run++;
+    }
+  }
+  counts.push(run);
+  return counts;
+}
+
 /** Runs of a row-major bitmap (`bitmap[y * width + x]` non-zero is foreground). */
 export function runsFromBitmap(bitmap: Uint8Array, width: number, height: number): number[] {
   const counts: number[] = [];

@@ -97,6 +97,11 @@ export const findingSentences = {
     one: "More than one reading fits.",
     many: (n) => `More than one reading fits, in ${n} places.`,
   },
+  "mask-unused": {
+    severity: "info",
+    one: "1 mask belongs to no object; the boxes stay.",
+    many: (n) => `${n} masks belong to no object; the boxes stay.`,
+  },
   "already-in-stock": {
     severity: "info",
     one: "1 picture is in stock already with the same bytes; it is skipped.",

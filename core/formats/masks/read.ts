@@ -1,4 +1,5 @@
 import { connectedRegions } from "../../geometry/regions";
+import { runsOfValue } from "../../geometry/run-length";
 import { baseName, extensionOf, isImagePath, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject } from "../../model/item";
@@ -105,20 +106,7 @@ function objectsOf(map: Uint16Array, names: readonly string[], { width, height }
   if (!whole) return regions.map(({ value, counts }) => ({ class: names[value] as string, shape: { kind: "mask", width, height, counts } }));
   // One object a value: runs of its regions are laid over each other.
   return names.flatMap((name, number): LabeledObject[] => {
-    if (number === 0) return [];
-    const counts: number[] = [];
-    let [current, run] = [0, 0];
-    for (let x = 0; x < width; x++) {
-      for (let y = 0, at = x; y < height; y++, at += width) {
-        const bit = map[at] === number ? 1 : 0;
-        if (bit !== current) {
-          counts.push(run);
-          [current, run] = [bit, 0];
-        }
-        run++;
-      }
-    }
-    counts.push(run);
+    const counts = number === 0 ? [] : runsOfValue(map, number, width, height);
     return counts.length > 1 ? [{ class: name, shape: { kind: "mask", width, height, counts } }] : [];
   });
 }

@@ -7,6 +7,7 @@ import { blankItem, type ClassInfo, type Item } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Options, Reading } from "../format";
 import { ImageIndex } from "../image-index";
+import { isSegmentation, ObjectMasks } from "./object-masks";
 
 const parser = new XMLParser({ ignoreAttributes: true, parseTagValue: false, processEntities: true, isArray: (name) => name === "object" });
 
@@ -58,7 +59,8 @@ export function decideOrigin(boxes: Iterable<{ xmin: number; ymin: number; xmax:
 
 export async function readVoc(files: FileTree, options: Options, report: Findings): Promise<Reading> {
   const entries = await files.entries();
-  const index = new ImageIndex(entries.filter(({ path }) => !/(^|\/)Segmentation(Class|Object)\//.test(path)));
+  const index = new ImageIndex(entries.filter(({ path }) => !isSegmentation(path)));
+  const masks = new ObjectMasks(files, entries.map(({ path }) => path), report);
   const sheets: Sheet[] = [];
   for (const { path } of entries.filter((entry) => extensionOf(entry.path) === "xml")) {
     const sheet = await parseSheet(files, path, report);
@@ -92,13 +94,14 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
     }
   }
 
-  function itemOf(path: string, sheet: Sheet | undefined): Item {
+  async function itemOf(path: string, sheet: Sheet | undefined): Promise<Item> {
     const item = blankItem(path);
     item.split = setSplits.get(withoutExtension(baseName(path))) ?? splitFromPath(path);
     if (!sheet) return item;
     item.state = "empty";
     if (sheet.size && sheet.size.width > 0 && sheet.size.height > 0) item.declared = sheet.size;
-    for (const raw of sheet.objects) {
+    const nths: number[] = [];
+    for (const [n, raw] of sheet.objects.entries()) {
       const parsed = objectSchema.safeParse(raw);
       item.state = "labeled";
       if (!parsed.success || parsed.data.name === "") {
@@ -106,6 +109,7 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
         continue;
       }
       const { name, bndbox, difficult, truncated, occluded, pose } = parsed.data;
+      nths.push(n + 1);
       item.objects.push({
         class: name,
         shape: { kind: "box", x: bndbox.xmin - origin, y: bndbox.ymin - origin, width: bndbox.xmax - bndbox.xmin + origin, height: bndbox.ymax - bndbox.ymin + origin },
@@ -115,14 +119,15 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
         ...(pose && !/^(unspecified|unknown)$/i.test(pose.trim()) ? { attributes: { pose: pose.trim() } } : {}),
       });
     }
+    item.objects = await masks.give(withoutExtension(baseName(sheet.path)), item.objects, nths, item.declared);
     return item;
   }
 
   async function* items(): AsyncIterable<Item> {
-    for (const path of index.paths) yield itemOf(path, sheetOf.get(path));
+    for (const path of index.paths) yield await itemOf(path, sheetOf.get(path));
     for (const sheet of absent) {
       const named = sheet.filename?.trim() || `${withoutExtension(baseName(sheet.path))}.jpg`;
-      yield { ...itemOf(named.replaceAll("\\", "/"), sheet), present: false };
+      yield { ...(await itemOf(named.replaceAll("\\", "/"), sheet)), present: false };
     }
   }
   return { classes, items: items() };
