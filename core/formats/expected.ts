@@ -7,6 +7,7 @@ import type { Rounding } from "./format";
 
 const kinds: readonly ShapeKind[] = ["box", "rotated-box", "polygon", "mask", "keypoints", "line"];
 const numbersPerObject = 5;
+const edges = ["left", "top", "right", "bottom"] as const;
 
 /** FNV-1a, 32 bits: enough to see that a text came back as it went. */
 function hash(text: string): number {
@@ -20,7 +21,14 @@ function isFlagged(object: LabeledObject): boolean {
   return false;
 }
 
+function isPlain(object: LabeledObject): boolean {
+  for (const key in object) if (key !== "class" && key !== "shape") return false;
+  return true;
+}
+
 function sayings(object: LabeledObject): string {
+  // Most objects are a class and a shape; that is seen sooner than that each of the flags is not there.
+  if (isPlain(object)) return "";
   if (!object.attributes && !isFlagged(object)) return "";
   const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([objectFlags.map((flag) => (typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false)), attributes]);
@@ -37,8 +45,8 @@ function imageSayings(item: Item): string {
   return JSON.stringify([[...classes].sort(), captions, Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1))]);
 }
 
-/** One object as it is kept: class and kind as numbers, box, area, and a hash of all else. */
-type Entry = { row: number[]; area: number; label: number; said: number };
+/** One object as it is kept: the edges of its box, its area, class and kind as one number, and a hash of all else. */
+type Entry = { left: number; top: number; right: number; bottom: number; area: number; label: number; said: number };
 
 export class ExpectedLabels {
   objects = 0;
@@ -65,8 +73,14 @@ export class ExpectedLabels {
   }
 
   private entry(object: LabeledObject): Entry {
-    const bounds = shapeBounds(object.shape) ?? { x: 0, y: 0, width: 0, height: 0 };
-    return { row: [bounds.x, bounds.y, bounds.x + bounds.width, bounds.y + bounds.height], area: shapeArea(object.shape), label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind), said: hash(sayings(object)) };
+    const { x, y, width, height } = shapeBounds(object.shape) ?? { x: 0, y: 0, width: 0, height: 0 };
+    return { left: x, top: y, right: x + width, bottom: y + height, area: shapeArea(object.shape), label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind), said: hash(sayings(object)) };
+  }
+
+  private keptEntry(nth: number): Entry {
+    const { numbers, labels } = this;
+    const at = nth * numbersPerObject;
+    return { left: numbers.at(at), top: numbers.at(at + 1), right: numbers.at(at + 2), bottom: numbers.at(at + 3), area: numbers.at(at + 4), label: labels.at(nth * 2), said: labels.at(nth * 2 + 1) };
   }
 
   /** Remembers that reading has to give `item` under `path`. Throws where the path is taken. */
@@ -81,9 +95,8 @@ export class ExpectedLabels {
     this.images.push(item.objects.length);
     this.objects += item.objects.length;
     for (const object of item.objects) {
-      const { row, area, label, said } = this.entry(object);
-      this.numbers.pushAll(row, row.length);
-      this.numbers.push(area);
+      const { left, top, right, bottom, area, label, said } = this.entry(object);
+      this.numbers.pushAll([left, top, right, bottom, area], numbersPerObject);
       this.labels.push(label);
       this.labels.push(said);
     }
@@ -112,17 +125,13 @@ export class ExpectedLabels {
     if (item.split !== wanted.split) return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
     if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
     if (item.objects.length !== count) return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
-    const out: Entry[] = [];
-    for (let n = first; n < first + count; n++) {
-      const base = n * numbersPerObject;
-      out.push({ row: this.numbers.slice(base, base + 4), area: this.numbers.at(base + 4), label: this.labels.at(n * 2), said: this.labels.at(n * 2 + 1) });
-    }
+    const out = Array.from({ length: count }, (_, n) => this.keptEntry(first + n));
     const back = item.objects.map((object) => this.entry(object));
     const tolerance = rounding.pixels + rounding.relative * Math.max(width, height) + 1e-9 * Math.max(width, height);
     const differs = pairDiffers(out, back, tolerance);
     if (differs < 0) return null;
     // A format may keep its objects in an order of its own.
-    const order = (a: Entry, b: Entry) => a.label - b.label || [0, 1, 2, 3].map((i) => Math.round((a.row[i] as number) - (b.row[i] as number))).find((d) => d !== 0) || a.area - b.area;
+    const order = (a: Entry, b: Entry) => a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area;
     if (pairDiffers([...out].sort(order), [...back].sort(order), tolerance) < 0) return null;
     return `object ${differs + 1} of ${item.path}, a ${item.objects[differs]?.class ?? ""}, came back different`;
   }
@@ -136,12 +145,13 @@ export class ExpectedLabels {
 
 /** Index of the first pair that is not the same within `tolerance` pixels; −1 where all are. */
 function pairDiffers(out: readonly Entry[], back: readonly Entry[], tolerance: number): number {
+  const near = (a: number, b: number) => Math.abs(a - b) <= tolerance;
   return out.findIndex((a, n) => {
     const b = back[n] as Entry;
     if (a.label !== b.label || a.said !== b.said) return true;
-    for (let i = 0; i < 4; i++) if (!(Math.abs((a.row[i] as number) - (b.row[i] as number)) <= tolerance)) return true;
+    if (!near(a.left, b.left) || !near(a.top, b.top) || !near(a.right, b.right) || !near(a.bottom, b.bottom)) return true;
     // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
-    const outline = 2 * ((a.row[2] as number) - (a.row[0] as number) + (a.row[3] as number) - (a.row[1] as number));
+    const outline = 2 * (a.right - a.left + a.bottom - a.top);
     return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));
   });
 }
