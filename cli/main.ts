@@ -11,7 +11,7 @@ program.command("up").description("starts Larder with its demo data and prints t
 program.command("down").description("stops what up started").action(async () => (await running()).down());
 program.command("reset").description("empties Larder, after asking").option("--yes", "do not ask").action(async (options: { yes?: boolean }) => (await running()).reset(options.yes ?? false));
 program.command("test").description("runs every unit, integration and browser test").action(async () => (await import("./checking/test")).test(root));
-program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco, memory or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
+program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco, memory, sheet or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
 program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(async () => (await import("@larder/e2e/shots")).shots(root));
 /** Sources, destinations and plans are named from where the command was called, not from Larder's own folder. */
 program.hook("preAction", (_, command) => {
@@ -21,7 +21,7 @@ program.hook("preAction", (_, command) => {
 const several = (value: string, before: string[]) => [...before, value];
 program
   .command("inspect <source>")
-  .description("says what a labeled image collection on disk holds: a folder, a .zip, a .tar, or an annotation file beside its images")
+  .description("says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
@@ -29,14 +29,14 @@ program
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
-  .requiredOption("--to <format>", `one of ${packageFormats.join(", ")}`)
+  .option("--to <format>", `one of ${packageFormats.join(", ")}; without it, one that suits what the source holds`)
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of either format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
   .helpOption(false)
   .option("-h, --help [format]", "this help, or what a format carries and which options it takes")
   .addHelpText("after", "\nFor a format's options: larder convert --help FORMAT")
-  .action(async (source: string, destination: string, options: { to: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)));
+  .action(async (source: string, destination: string, options: { to?: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)));
 
 program
   .command("build <source> <destination>")

@@ -49,7 +49,7 @@ describe("exit statuses and what is printed", () => {
       [["inspect", path.join(folder, "nowhere")], 2],
       [["inspect", source, "--from", "scrolls"], 2],
       [["inspect", source, "--option", "colour=red"], 2],
-      [["convert", source, path.join(folder, "x")], 2],
+      [["convert", source], 2],
       [["convert", source, path.join(folder, "x"), "--to", "scrolls"], 2],
       [["build", source, path.join(folder, "x"), "--plan", path.join(folder, "none.yaml")], 2],
       [["dance"], 2],
@@ -80,6 +80,13 @@ describe("convert", () => {
     expect(status).toBe(0);
     expect(stdout).toMatch(/read as coco, is now .*plain as kitti:\n12 of 12 images and \d+ of \d+ objects, read back and compared/);
     expect(stdout).not.toContain("\u001b[");
+  });
+  it("with no flag at all goes to a format that suits what there is, and says why", async () => {
+    const { status, stdout } = await larder("convert", source, path.join(folder, "bare-call"));
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/read as coco, is now .*bare-call as yolo:[\s\S]*No format was asked for; yolo was taken: it is coco already, and has boxes/);
+    const there = await larder("convert", path.join(folder, "bare-call"), path.join(folder, "bare-back"), "--json");
+    expect(JSON.parse(there.stdout)).toMatchObject({ from: "yolo", to: "coco", images: 12, written: { images: 12 } });
   });
   it("links pictures, or leaves them out", async () => {
     const [linked, bare] = [path.join(folder, "linked"), path.join(folder, "bare")];

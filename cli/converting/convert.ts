@@ -1,4 +1,5 @@
 import type { Format, Options, Outgoing, OutgoingItem, Reading } from "@larder/core/formats/format";
+import { defaultTarget, holdingsOf } from "@larder/core/formats/default-target";
 import { sortOptions } from "@larder/core/formats/options";
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { verifyPackage, writePackage } from "@larder/core/formats/write-package";
@@ -14,7 +15,8 @@ import { printFindings } from "./print";
 import { progressBar, type Progress } from "./progress";
 import { chooseFormat, settledItems } from "./settled-items";
 
-export type Conversion = { from: string; to: string; images: number; objects: number; written: { images: number; objects: number }; findings: Finding[] };
+/** `because` says why this target, where nobody named one. */
+export type Conversion = { from: string; to: string; because?: string; images: number; objects: number; written: { images: number; objects: number }; findings: Finding[] };
 
 const silent: Progress = { total: () => undefined, step: () => undefined, end: () => undefined };
 
@@ -29,16 +31,23 @@ async function surveyed(target: Format, writing: Options, read: () => Promise<Re
   return target.surveyed(survey, writing);
 }
 
-/** Rewrites a source in another format. What is written lies aside until it is whole and compared with what went in. */
-export async function convertSource(source: string, destination: string, input: { to: string; from?: string | undefined; option: readonly string[] }, progress: Progress = silent): Promise<Conversion> {
-  const target = formatNamed(input.to);
-  if (!target.write) throw new Failure("format-unknown", `"${input.to}" cannot be written. These can: ${packageFormats.join(", ")}.`);
+function targetNamed(name: string): Format {
+  const target = formatNamed(name);
+  if (!target.write) throw new Failure("format-unknown", `"${name}" cannot be written. These can: ${packageFormats.join(", ")}.`);
+  return target;
+}
+
+/** Rewrites a source in another format, one that suits what it holds where none is named. What is written lies aside until it is whole and compared with what went in. */
+export async function convertSource(source: string, destination: string, input: { to?: string | undefined; from?: string | undefined; option: readonly string[] }, progress: Progress = silent): Promise<Conversion> {
+  if (input.to !== undefined) targetNamed(input.to);
   const place = new Destination(destination);
   const report = new Findings();
   const { limits } = settings();
   const { tree, onDisk, close } = await openSource(source, limits, report);
   try {
     const format = await chooseFormat(tree, input.from, report);
+    const chosen = input.to === undefined ? defaultTarget(format.name, await holdingsOf(await format.read(tree, {}, new Findings()))) : null;
+    const target = targetNamed(input.to ?? chosen?.to ?? "");
     const options = sortOptions(input.option, format, target);
     const read = (into: Findings) => format.read(tree, options.reading, into);
     const writing = await surveyed(target, options.writing, () => read(new Findings()));
@@ -55,7 +64,7 @@ export async function convertSource(source: string, destination: string, input: 
     }
     for (const [a, b] of lookAlikes(reading.classes.map((info) => info.name))) report.add("class-similar", "", `"${a}" and "${b}"`);
     await place.moveIn();
-    return { from: format.name, to: target.name, ...counted, written: { images: written.images, objects: written.objects }, findings: report.list() };
+    return { from: format.name, to: target.name, ...(chosen ? { because: chosen.reason } : {}), ...counted, written: { images: written.images, objects: written.objects }, findings: report.list() };
   } finally {
     progress.end();
     close();
@@ -77,13 +86,14 @@ async function* outgoingItems(tree: FileTree, reading: Reading, onDisk: (path: s
 }
 
 /** `larder convert`: prints and returns the exit status. */
-export async function convert(source: string, destination: string, { to, from, option, json }: { to: string; from?: string; option: string[]; json?: boolean }): Promise<number> {
+export async function convert(source: string, destination: string, { to, from, option, json }: { to?: string; from?: string; option: string[]; json?: boolean }): Promise<number> {
   const conversion = await convertSource(source, destination, { to, from, option }, json ? silent : progressBar("Converting"));
   if (json) console.log(JSON.stringify(conversion, null, 2));
   else {
     const say = (value: number) => value.toLocaleString("en-US");
     console.log(`${source}, read as ${conversion.from}, is now ${destination} as ${conversion.to}:`);
     console.log(`${say(conversion.written.images)} of ${say(conversion.images)} images and ${say(conversion.written.objects)} of ${say(conversion.objects)} objects, read back and compared.\n`);
+    if (conversion.because) console.log(`No format was asked for; ${conversion.to} was taken: ${conversion.because}. --to names another.\n`);
     printFindings(conversion.findings);
   }
   return conversion.findings.some(({ severity }) => severity === "error") ? 1 : 0;

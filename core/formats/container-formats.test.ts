@@ -92,6 +92,14 @@ describe("webdataset", () => {
     expect(JSON.parse(execFileSync("tar", ["xOf", file, "a_b.json"], { encoding: "utf8" }))).toMatchObject({ objects: [{ class: "roll", bbox: [96, 72, 96, 144], difficult: true }] });
     expect(JSON.parse(execFileSync("tar", ["xOf", file, "d.json"], { encoding: "utf8" }))).toMatchObject({ objects: [] });
   });
+  it("takes a class that is a number from the list beside the shards", async () => {
+    const objects = '{"objects":[{"class":1,"bbox":[1,2,3,4]},{"class":"roll","bbox":[1,2,3,4]},{"class":7,"bbox":[1,2,3,4]}]}';
+    const listed = await readAll(webdataset, new MemoryTree({ "1.jpg": picture, "1.json": objects, "classes.txt": "roll\ntart\n" }));
+    expect(listed.items.get("1.jpg")?.objects.map((own) => own.class)).toEqual(["tart", "roll"]);
+    expect([listed.classes, listed.codes]).toEqual([["roll", "tart"], { "class-unknown": 1 }]);
+    const unlisted = await readAll(webdataset, new MemoryTree({ "1.jpg": picture, "1.json": objects }));
+    expect([unlisted.classes, unlisted.codes]).toEqual([["class_1", "roll", "class_7"], { "classes-missing": 1 }]);
+  });
   it("reads shards that another program packed, cut off too, and leaves links and climbing names out", async () => {
     for (const [name, content] of [["1.jpg", picture], ["1.json", '{"objects":[{"class":"roll","bbox":[1,2,3,4]}]}'], ["2.jpg", picture], ["2.cls", "1\n"], ["3.jpg", picture], ["4.json", "{}"]] as const) writeFileSync(path.join(folder, name), content);
     execFileSync("ln", ["-sf", "/etc/passwd", path.join(folder, "5.jpg")]);

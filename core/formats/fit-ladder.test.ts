@@ -81,6 +81,15 @@ describe("fitShape", () => {
       }),
     );
   });
+  it("goes below a mask that would hold no pixel", () => {
+    // A sliver between the centres of a column of pixels.
+    const sliver: Shape = { kind: "polygon", parts: [[[2.6, 3, 2.9, 3, 2.9, 9, 2.6, 9]]] };
+    const fitted = fitShape(sliver, carrying(["box", "mask"]), size);
+    expect(fitted).toMatchObject({ loss: "loss-polygon", shape: { kind: "box", x: 2.6, y: 3, height: 6 } });
+    expect(fitShape(sliver, carrying(["mask"]), size)).toBeNull();
+    const holed: Shape = { kind: "polygon", parts: [[...(sliver.parts[0] ?? []), [2.7, 4, 2.7, 5, 2.8, 5]]] };
+    expect(fitShape(holed, carrying(["polygon", "mask"], { holes: "mask" }), size)).toEqual({ shape: sliver, loss: "loss-mask" });
+  });
   it("fills holes where they are lost and says so, and makes a mask of them where that is the way", () => {
     const holed: Shape = { kind: "polygon", parts: [[[0, 0, 10, 0, 10, 10, 0, 10], [4, 4, 4, 6, 6, 6, 6, 4]]] };
     expect(fitShape(holed, carrying(["polygon"], { holes: "lost" }), size)).toEqual({ shape: { kind: "polygon", parts: [[[0, 0, 10, 0, 10, 10, 0, 10]]] }, loss: "loss-mask" });

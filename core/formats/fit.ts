@@ -40,15 +40,24 @@ function rotatedOf(points: readonly number[]): Shape | null {
   return box && box.width > 0 && box.height > 0 ? box : null;
 }
 
+/** The pixels whose centres lie inside; null where an outline is so thin that there is none. */
+function maskOf(parts: Part[], size: Size): Shape | null {
+  const counts = polygonToMask(parts, size.width, size.height);
+  return counts.length > 1 ? { kind: "mask", ...size, counts } : null;
+}
+
 function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolean): { shape: Shape; loss: LossCode | null } | null {
   const holed = isHoled(parts);
   if (carries.shapes.includes("polygon")) {
-    if (holed && carries.holes === "mask") return { shape: { kind: "mask", ...size, counts: polygonToMask(parts, size.width, size.height) }, loss: null };
-    const whole = holed && carries.holes === "lost" ? parts.map((part) => part.slice(0, 1)) : parts;
+    const mask = holed && carries.holes === "mask" ? maskOf(parts, size) : null;
+    if (mask) return { shape: mask, loss: null };
+    const filled = holed && carries.holes !== "kept";
+    const whole = filled ? parts.map((part) => part.slice(0, 1)) : parts;
     const joined = carries.parts === "joined" && whole.length > 1 ? [joinParts(whole)] : whole;
-    return { shape: { kind: "polygon", parts: joined }, loss: wasMask || (holed && carries.holes === "lost") ? "loss-mask" : null };
+    return { shape: { kind: "polygon", parts: joined }, loss: wasMask || filled ? "loss-mask" : null };
   }
-  if (carries.shapes.includes("mask")) return { shape: { kind: "mask", ...size, counts: polygonToMask(parts, size.width, size.height) }, loss: null };
+  const mask = carries.shapes.includes("mask") ? maskOf(parts, size) : null;
+  if (mask) return { shape: mask, loss: null };
   const loss = wasMask || holed ? "loss-mask" : "loss-polygon";
   const lower = carries.shapes.includes("rotated-box") ? rotatedOf(parts.flatMap((part) => part[0] ?? [])) : carries.shapes.includes("box") ? boxOf({ kind: "polygon", parts }) : null;
   return lower ? { shape: lower, loss } : null;

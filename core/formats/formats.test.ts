@@ -21,6 +21,14 @@ describe("sniff", () => {
     expect(await best({ "ready/a.jpg": picture, "over/b.jpg": picture })).toBe("class-folders");
     expect(await best({ "a.jpg": picture, "notes.json": '{"weather": "fine"}' })).toBe("images-only");
   });
+  it("names folders that could be classes beside annotations of another kind, but no folders that layouts are made of", async () => {
+    const scores = async (files: Record<string, string | Uint8Array>) => (await sniff(new MemoryTree(files))).filter(({ score }) => score >= 0.5).map(({ format }) => format.name);
+    const json = '{"images": [], "annotations": []}';
+    expect(await scores({ "rye/a.jpg": picture, "tart/b.jpg": picture, "x.json": json })).toEqual(["coco", "class-folders"]);
+    expect(await scores({ "train2017/a.jpg": picture, "val2017/a.jpg": picture, "x.json": json })).toEqual(["coco"]);
+    expect(await scores({ "JPEGImages/a.jpg": picture, "SegmentationClass/a.png": picture, "SegmentationObject/a.png": picture, "Annotations/a.xml": "<annotation></annotation>" })).toEqual(["voc"]);
+    expect(await scores({ "a.jpg": picture, "b.jpg": picture, "a.xml": "<annotation></annotation>", "b.txt": "0 .5 .5 .1 .1" })).toEqual(["voc", "yolo"]);
+  });
   it("says in a sentence that there is nothing to read", async () => {
     await expect(sniff(new MemoryTree({}))).rejects.toThrow(Failure);
     await expect(sniff(new MemoryTree({ "a.doc": "x" }))).rejects.toThrow(/no picture/);

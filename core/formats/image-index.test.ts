@@ -31,6 +31,7 @@ describe("ImageIndex", () => {
     expect(pictures.find("a.jpg", "list.json")).toEqual({ ambiguous: ["one/a.jpg", "two/a.jpg"] });
     expect(pictures.find("somewhere/two/a.jpg", "list.json")).toEqual({ path: "two/a.jpg" });
     expect(pictures.find("b.jpg", "annotations/instances_val2020.json")).toEqual({ path: "val/b.jpg" });
+    expect(index("train2017/b.jpg", "val2017/b.jpg").find("b.jpg", "annotations/instances_val2017.json")).toEqual({ path: "val2017/b.jpg" });
     expect(pictures.find("c.jpg", "deep/y/list.json")).toEqual({ path: "deep/y/c.jpg" });
   });
 });
@@ -39,6 +40,7 @@ describe("split names", () => {
   it("are understood whatever their case, in folders, and as words of a file's name", () => {
     expect(["Training", "DEV", "valid", "Testing", "evaluation", "holdout"].map(splitFromName)).toEqual(["train", "val", "val", "test", "test", null]);
     expect(splitFromPath("set/Validation/roll/train.jpg")).toBe("val");
+    expect(["train2017", "val_2012", "TEST-2020", "train1", "testbed"].map(splitFromName)).toEqual(["train", "val", "test", null, null]);
     expect(splitFromPath("train.jpg")).toBeNull();
     expect(splitFromFileName("instances_val2017.json")).toBe("val");
     expect(splitFromFileName("constraint.json")).toBeNull();

@@ -24,6 +24,6 @@ export const packageFormats: readonly string[] = formats.filter((format) => form
 
 export function formatNamed(name: string): Format {
   const format = formats.find((candidate) => candidate.name === name);
-  if (!format) throw new Failure("format-unknown", `There is no format called "${name}". The formats are ${formats.map((known) => known.name).join(", ")}.`);
+  if (!format) throw new Failure("format-unknown", `There is no format called "${name}". The formats are ${packageFormats.join(", ")}.`);
   return format;
 }

@@ -1,9 +1,12 @@
 import { Failure } from "@larder/core/model/failure";
 import { baseName, extensionOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
-import { stat } from "node:fs/promises";
+import { rmSync } from "node:fs";
+import { mkdtemp, stat } from "node:fs/promises";
+import { tmpdir } from "node:os";
 import path from "node:path";
 import { FolderTree } from "./folder-tree";
+import { gunzip, unpackedName } from "./gunzip";
 import { TarTree } from "./tar-tree";
 import { ZipTree, type ArchiveLimits } from "./zip-tree";
 
@@ -40,7 +43,7 @@ async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree
   };
 }
 
-/** Opens a folder, a zip, a tar, or an annotation file whose images lie beside it. Throws a Failure where there is nothing to open. */
+/** Opens a folder, a zip, a tar (also one in gzip), or an annotation file whose images lie beside it. Throws a Failure where there is nothing to open. */
 export async function openSource(source: string, limits: ArchiveLimits, report: Findings): Promise<OpenSource> {
   const found = await stat(source).catch(() => null);
   if (!found) throw new Failure("source-missing", `There is no file or folder ${source}.`);
@@ -55,6 +58,18 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
     return { tree: zip, onDisk: () => null, close: () => zip.close() };
   }
   const beside = new FolderTree(path.dirname(path.resolve(source)));
+  if (/\.(tar\.gz|tgz)$/i.test(source)) {
+    const folder = await mkdtemp(path.join(tmpdir(), "larder-unpacked-"));
+    const drop = () => rmSync(folder, { recursive: true, force: true });
+    try {
+      const tar = path.join(folder, unpackedName(path.basename(source)) ?? "source.tar");
+      await gunzip(source, tar, limits);
+      return { tree: await withClassList(await TarTree.open(tar, report), beside), onDisk: () => null, close: drop };
+    } catch (error) {
+      drop();
+      throw error;
+    }
+  }
   if (/\.tar$/i.test(source)) return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };
   return { tree: named(beside, path.basename(source)), onDisk: (file) => beside.onDisk(file), close };
 }

@@ -9,6 +9,7 @@ import { afterAll, describe, expect, it } from "vitest";
 import { settings } from "../settings";
 import { FolderSink } from "./folder-sink";
 import { FolderTree } from "./folder-tree";
+import { unpackedName } from "./gunzip";
 import { openSource } from "./open-source";
 import { TarTree } from "./tar-tree";
 import { ZipSink } from "./zip-sink";
@@ -128,6 +129,19 @@ describe("a source", () => {
     const source = place("shard", { "s/1.jpg": "", "s/1.cls": "0", "classes.txt": "roll\n", "other.json": "{}" });
     execFileSync("tar", ["cf", path.join(source, "train.tar"), "-C", path.join(source, "s"), "1.jpg", "1.cls"]);
     expect(await listed(path.join(source, "train.tar"))).toEqual(["1.cls", "1.jpg", "classes.txt"]);
+  });
+  it("that is a tar in gzip is unpacked aside, which is gone afterwards; one that unpacks to too much is refused", async () => {
+    const source = place("zipped-tar", { "s/a.jpg": "", "s/x.json": "{}", "s/zeros.txt": "0".repeat(70 << 20) });
+    const unpackings = () => readdirSync(tmpdir()).filter((name) => name.startsWith("larder-unpacked-")).length;
+    const before = unpackings();
+    execFileSync("tar", ["czf", path.join(source, "train.tar.gz"), "-C", path.join(source, "s"), "a.jpg", "x.json"]);
+    expect(await listed(path.join(source, "train.tar.gz"))).toEqual(["a.jpg", "x.json"]);
+    execFileSync("tar", ["czf", path.join(source, "bomb.tgz"), "-C", source, "s"]);
+    await expect(listed(path.join(source, "bomb.tgz"))).rejects.toThrow(/unpacks to more than 64 MB/);
+    writeFileSync(path.join(source, "text.tgz"), "no gzip");
+    await expect(listed(path.join(source, "text.tgz"))).rejects.toThrow(/no gzip, or it is damaged/);
+    expect(unpackings()).toBe(before);
+    expect(["a.tar.gz", "a.TGZ", "a.json.gz", "a.tar", ".gz"].map(unpackedName)).toEqual(["a.tar", "a.tar", "a.json", null, null]);
   });
   it("that is not there, or no file, is refused in a sentence", async () => {
     await expect(listed(path.join(folder, "nowhere"))).rejects.toBeInstanceOf(Failure);

@@ -5,6 +5,9 @@ import { splitFromName } from "../../model/split-name";
 import type { Format } from "../format";
 import { folderNames, oneClass, writeClassFolders } from "./write";
 
+/** Folders that other formats keep pictures in; none of them names a class. */
+const layoutFolder = /^(images?|imgs?|jpegimages|pictures|photos|image_2|masks?|labels?|label_2|annotations?|segmentation(class|object)?)$/i;
+
 const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 
 /** Folders every picture lies under say nothing about its class and are skipped. */
@@ -66,10 +69,10 @@ export const classFolders: Format = {
     const paths = entries.map((entry) => entry.path).filter(isImagePath);
     if (paths.length === 0) return { score: 0, reason: "no picture" };
     const skip = skipDepth(paths);
-    const classes = new Set(paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !/^(images?|jpegimages|img|pictures|photos|image_2)$/i.test(name)));
+    const classes = new Set(paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !layoutFolder.test(name)));
     const others = entries.some((entry) => /\.(json|xml|csv|tfrecord|parquet|jsonl|lst)$/i.test(entry.path));
     if (classes.size === 0) return { score: 0, reason: "no folder that could name a class" };
-    return { score: others ? 0.2 : classes.size > 1 ? 0.6 : 0.35, reason: `pictures lie in ${classes.size} folders that could name classes` };
+    return { score: classes.size === 1 ? (others ? 0.2 : 0.35) : others ? 0.5 : 0.6, reason: `pictures lie in ${classes.size} folders that could name classes` };
   },
   async read(files) {
     const paths = (await files.entries()).map((entry) => entry.path).filter(isImagePath);

@@ -20,8 +20,11 @@ export function boxColumns(header: readonly string[]): Columns | null {
   const names = header.map((name) => name.trim().toLowerCase());
   const find = (words: readonly string[]) => words.map((word) => names.indexOf(word)).find((at) => at >= 0) ?? -1;
   const edges = edgeWords.map(find) as Columns["edges"];
-  const file = names.findIndex(isFileColumn);
-  const own = { file, class: find(classWords), edges, split: names.findIndex(isSplitColumn), size: [names.indexOf("width"), names.indexOf("height")] as [number, number] };
+  const said = names.findIndex(isFileColumn);
+  // `name` is the class beside a column for the file, and the file beside a column for the class.
+  const file = said >= 0 ? said : names.indexOf("name");
+  const classColumn = classWords.map((word) => names.indexOf(word)).find((at) => at >= 0 && at !== file) ?? -1;
+  const own = { file, class: classColumn, edges, split: names.findIndex(isSplitColumn), size: [names.indexOf("width"), names.indexOf("height")] as [number, number] };
   return file >= 0 && own.class >= 0 && edges.every((at) => at >= 0) ? own : null;
 }
 

@@ -19,6 +19,12 @@ describe("csv-boxes", () => {
     expect(items.get("d.jpg")?.state).toBe("unlabeled");
     expect(codes).toEqual({});
   });
+  it("takes a column `name` for the picture beside a class, and for the class beside a picture", async () => {
+    const asFile = await readAll(csvBoxes, new MemoryTree({ ...pictures, "x.csv": "name,label,x1,y1,x2,y2\nd.jpg,roll,1,2,3,4\n" }));
+    expect(asFile.items.get("d.jpg")?.objects).toEqual([{ class: "roll", shape: { kind: "box", x: 1, y: 2, width: 2, height: 2 } }]);
+    const asClass = await readAll(csvBoxes, new MemoryTree({ ...pictures, "x.csv": "name,file,x1,y1,x2,y2\nroll,d.jpg,1,2,3,4\n" }));
+    expect(asClass.items.get("d.jpg")?.objects).toEqual(asFile.items.get("d.jpg")?.objects);
+  });
   it("takes six columns without a header from the first row on; a path alone holds nothing", async () => {
     const { items, codes } = await readAll(csvBoxes, new MemoryTree({ ...pictures, "list.csv": "train/a.jpg,1,2,3,4,roll\nd.jpg,,,,,\ngone.jpg,1,2,3,4,roll\nb c.jpg,x,2,3,4,roll\n" }));
     expect(items.get("train/a.jpg")?.objects).toHaveLength(1);

@@ -88,7 +88,7 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     };
     try {
       const json = await text("json");
-      if (json !== null) readSample(json, item, said);
+      if (json !== null) readSample(json, item, said, names ?? []);
     } catch {
       said.add("annotation-unreadable", item.path, "its .json is no sample");
     }

@@ -9,7 +9,7 @@ import { segmentationOf } from "../coco/write";
 
 const finite = z.number();
 const objectSchema = z.object({
-  class: z.union([z.string(), z.number().transform(String)]),
+  class: z.union([z.string(), z.number()]),
   bbox: z.tuple([finite, finite, finite, finite]).optional().catch(undefined),
   segmentation: z.unknown().optional(),
   rotated: z.tuple([finite, finite, finite, finite, finite]).optional().catch(undefined),
@@ -48,8 +48,8 @@ function shapeOf(said: z.infer<typeof objectSchema>): Shape | null {
   return maskOf(said.segmentation) ?? polygonOf(said.segmentation) ?? (box ? { kind: "box", ...box } : null);
 }
 
-/** Puts what a sample's JSON says onto its item. Throws where it is no such JSON. */
-export function readSample(text: string, item: Item, report: Findings): void {
+/** Puts what a sample's JSON says onto its item; a class that is a number is the one `names` has there. Throws where it is no such JSON. */
+export function readSample(text: string, item: Item, report: Findings, names: readonly string[]): void {
   const sample = sampleSchema.parse(JSON.parse(text));
   if (sample.width && sample.height) item.declared = { width: sample.width, height: sample.height };
   if (sample.objects) item.state = sample.objects.length > 0 ? "labeled" : "empty";
@@ -59,12 +59,18 @@ export function readSample(text: string, item: Item, report: Findings): void {
       report.add("class-unknown", item.path, "an object without a class");
       continue;
     }
-    const shape = shapeOf(parsed.data);
-    if (!shape) {
-      report.add("shape-degenerate", item.path, parsed.data.class);
+    const said = parsed.data.class;
+    const name = typeof said === "string" ? said : names.length > 0 ? names[said] : `class_${said}`;
+    if (name === undefined) {
+      report.add("class-unknown", item.path, `class ${said} of ${names.length}`);
       continue;
     }
-    const object: LabeledObject = { class: parsed.data.class, shape };
+    const shape = shapeOf(parsed.data);
+    if (!shape) {
+      report.add("shape-degenerate", item.path, name);
+      continue;
+    }
+    const object: LabeledObject = { class: name, shape };
     for (const flag of ["crowd", "occluded", "truncated", "difficult"] as const) if (parsed.data[flag]) object[flag] = true;
     if (parsed.data.confidence !== undefined) object.confidence = parsed.data.confidence;
     const attributes = attributesOf(parsed.data.attributes);

@@ -1,11 +1,11 @@
 /** One .txt an image, numbers relative to the image's size: boxes and segments. The traps are listed in docs/formats.md. */
-import { extensionOf, baseName, folderOf, readText, withoutExtension, type FileTree } from "../../model/file-tree";
+import { extensionOf, baseName, isImagePath, readText, textOf, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
-import { splitFromPath } from "../../model/split-name";
+import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Reading } from "../format";
 import { ImageIndex } from "../image-index";
-import { isClassList, readDescription } from "./class-list";
+import { isClassList, readDescription, type Description } from "./class-list";
 import { guessKeypointShape, numbersOf, parseLine, type Dialect, type KeypointShape } from "./lines";
 
 /** The label file of an image: `…/labels/…/a.txt` for `…/images/…/a.jpg` (the last `images`), else beside it. */
@@ -25,18 +25,22 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
   const description = await readDescription(files, entries, report);
   const listings = new Set(description.listings.map(({ path }) => baseName(path)));
   const labelFiles = new Set(entries.map((entry) => entry.path).filter((path) => extensionOf(path) === "txt" && !isClassList(path) && !listings.has(baseName(path)) && !/^readme/i.test(baseName(path))));
-  const listed = await listedSplits(files, entries.map((entry) => entry.path), description.listings, index);
 
   const labelOf = new Map<string, string>();
-  const foldersWithLabels = new Set<string>();
   for (const image of index.paths) {
     const path = labelPathsFor(image).find((candidate) => labelFiles.has(candidate));
     if (!path) continue;
     labelOf.set(image, path);
-    foldersWithLabels.add(folderOf(image));
   }
   const used = new Set(labelOf.values());
-  for (const path of labelFiles) if (!used.has(path)) report.add("image-missing", path, "no picture of that name");
+  const found: Description["listings"] = [];
+  for (const path of labelFiles) {
+    if (used.has(path)) continue;
+    const split = splitFromFileName(baseName(path));
+    if (split && (await isListing(files, path))) found.push({ split, path });
+    else report.add("image-missing", path, "no picture of that name");
+  }
+  const listed = await listedSplits(files, entries.map((entry) => entry.path), [...description.listings, ...found], index);
 
   // Without a class list the names depend on the highest number used, so labels are scanned once before.
   const names = description.names ?? (await madeUpNames(files, labelOf.values()));
@@ -110,6 +114,12 @@ async function madeUpNames(files: FileTree, labels: Iterable<string>): Promise<s
     }
   }
   return Array.from({ length: highest + 1 }, (_, number) => `class_${number}`);
+}
+
+/** True for a text file whose first line names a picture: a listing of a split that no data.yaml speaks of. */
+async function isListing(files: FileTree, path: string): Promise<boolean> {
+  const start = textOf(await files.readRange(path, 0, 4096));
+  return isImagePath(start.trimStart().split(/\r?\n/, 1)[0]?.trim() ?? "");
 }
 
 async function listedSplits(files: FileTree, paths: string[], listings: { split: Split; path: string }[], index: ImageIndex): Promise<Map<string, Split>> {

@@ -42,6 +42,12 @@ describe("reading yolo", () => {
     expect([items.get("images/a.jpg")?.split, items.get("images/b.jpg")?.split]).toEqual(["train", "test"]);
     expect(codes).toEqual({});
   });
+  it("knows a listing by its lines where no data.yaml speaks of it, and a label file of such a name by its picture", async () => {
+    const tree = new MemoryTree({ "data/a.jpg": picture, "data/b.jpg": picture, "data/a.txt": "0 .5 .5 .1 .1\n", "data/b.txt": "", "data/train.txt": "data/a.jpg\n", "data/valid.txt": "data/b.jpg\r\n", "train.jpg": picture, "train.txt": "0 .5 .5 .2 .2\n", "obj.names": "roll\n" });
+    const { items, codes } = await readAll(yolo, tree);
+    expect(["data/a.jpg", "data/b.jpg", "train.jpg"].map((path) => [items.get(path)?.split, items.get(path)?.objects.length])).toEqual([["train", 1], ["val", 0], [null, 1]]);
+    expect(codes).toEqual({});
+  });
 });
 
 describe("writing yolo", () => {

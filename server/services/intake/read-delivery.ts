@@ -12,6 +12,7 @@ import type { ClassInfo, Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { eq, sql } from "drizzle-orm";
 import { createHash } from "node:crypto";
+import { existsSync } from "node:fs";
 import { BulkCopy } from "../../db/bulk-copy";
 import { db, pool } from "../../db/database";
 import { classes, deliveries, deliveryItems, jobs, sourceFiles, type IntakeSheet } from "../../db/schema";
@@ -22,6 +23,7 @@ import { addLookInto } from "./look-into";
 import { choicesOf } from "./open-delivery";
 import { openOrigin, withWords, type OpenedOrigin } from "./origin";
 import { understand } from "./understand";
+import { unpackGzips } from "./uploaded-files";
 
 /** Above this many pictures the sheet does not look into each file; looking into them comes right after. */
 const peekLimit = 5000;
@@ -83,6 +85,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
   await forgetStaged(delivery.id);
   const choices = choicesOf(delivery);
   const report = new Findings();
+  if (delivery.origin.kind === "files" && existsSync(delivery.origin.folder)) await unpackGzips(delivery.origin.folder, report);
   const origin = await openOrigin(delivery, choices, report);
   const client = await pool().connect();
   let copy: BulkCopy | null = null;

@@ -2,7 +2,8 @@ import { readAddressList } from "@larder/core/intake/address-list";
 import { startStandIn, type StandIn } from "@larder/demo/stand-in/bucket";
 import { makeSlips, slipsPdf } from "@larder/demo/slips";
 import { sql } from "drizzle-orm";
-import { mkdirSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { mkdirSync, readFileSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import sharp from "sharp";
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from "vitest";
@@ -83,6 +84,24 @@ describe("files sent one by one", () => {
     expect(names.sort()).toEqual(["images/p0.jpg", "images/p1.jpg", "images/p2.jpg", "more/deep/q2.jpg", "more/q1.jpg"]);
   });
 
+  it("may be a tar in gzip, alone or among others; one that is damaged is said", async () => {
+    const id = await collection("Compressed");
+    const folder = path.join(settings().home, "packing");
+    lay(folder, await cocoFiles(3, picture, 800));
+    execFileSync("tar", ["czf", path.join(settings().home, "alone.tar.gz"), "-C", folder, "."]);
+    const packed = readFileSync(path.join(settings().home, "alone.tar.gz"));
+    const send = async (files: Files) => {
+      const { id: delivery } = await beginUpload(localActor, id, { source: "alone.tar.gz" });
+      for (const [name, content] of Object.entries(files)) writeFileSync(await placeForFile(localActor, delivery, name), content);
+      await untilEnded((await filesArrived(localActor, delivery)).job);
+      return deliveryRow(delivery);
+    };
+    expect(await send({ "alone.tar.gz": packed })).toMatchObject({ name: expect.stringMatching(/^Alone, /) as string, sheet: { format: "coco", images: 3, objects: 6 } });
+    const mixed = await send({ "shift.tgz": packed, "more.jpg": await picture(850), "broken.tar.gz": packed.subarray(0, 200) });
+    expect(mixed.sheet).toMatchObject({ images: 4, labeled: 3 });
+    expect(mixed.sheet?.findings).toContainEqual(expect.objectContaining({ code: "annotation-unreadable", path: "broken.tar.gz" }));
+    expect(await send({ "bad.tgz": "no gzip" })).toMatchObject({ status: "failed", failure: "It is no gzip, or it is damaged or cut off. Send it again, or pack it anew." });
+  });
   it("may be completed after they were read: annotations dropped after the images", async () => {
     const id = await collection("After");
     const { "annotations.json": json, ...pictures } = await cocoFiles(4, (n) => picture(n + 40));

@@ -3,8 +3,9 @@ import { Failure } from "@larder/core/model/failure";
 import { baseName, extensionOf, isImagePath, withoutExtension, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
-import { readFile } from "node:fs/promises";
+import { readFile, rm } from "node:fs/promises";
 import { FolderTree, readFileRange } from "../../files/folder-tree";
+import { gunzip, unpackedName } from "../../files/gunzip";
 import { MountedTree, type Mount } from "../../files/mounted-tree";
 import type { PdfTree } from "../../files/pdf-tree";
 import { TarTree } from "../../files/tar-tree";
@@ -33,6 +34,23 @@ class WithoutEntries extends FolderTree {
 
   override async entries() {
     return (await super.entries()).filter(({ path }) => !this.except.has(path));
+  }
+}
+
+/** Unpacks the files of a folder that are compressed as one piece, in their place. Once is enough: nothing is left of them. */
+export async function unpackGzips(folder: string, report: Findings): Promise<void> {
+  const loose = new FolderTree(folder);
+  const entries = await loose.entries();
+  for (const { path } of entries) {
+    const unpacked = unpackedName(path);
+    if (unpacked === null) continue;
+    try {
+      await gunzip(loose.onDisk(path), loose.onDisk(unpacked), settings().limits);
+      await rm(loose.onDisk(path));
+    } catch (error) {
+      if (entries.length === 1 || !(error instanceof Failure)) throw error;
+      report.add("annotation-unreadable", path, error.message);
+    }
   }
 }
 
