@@ -22,14 +22,14 @@ import { uploadsFolder } from "./sent-files";
 
 /** The name proposed for a delivery: its source's, made legible, and the day. */
 export function proposedName(source: string, day: Date): string {
-  const stem = source.replace(/\.(zip|tar|gz|tgz|pdf)$/i, "").replace(/[_-]+/g, " ").trim();
+  const stem = source.replace(/(\.tar)?\.(zip|tar|gz|tgz|pdf)$/i, "").replace(/[_-]+/g, " ").trim();
   const legible = stem === "" ? "Delivery" : (stem[0] as string).toUpperCase() + stem.slice(1);
   return `${legible.slice(0, 90)}, ${day.toLocaleDateString("en-GB", { day: "numeric", month: "long" })}`;
 }
 
 /** What stays the same from one delivery to the next of the same source: an archive's name without dates and numbers. */
 function recurringName(source: string): string {
-  return source.replace(/\.[a-z0-9]{2,4}$/i, "").toLowerCase().replace(/[\d_\-. ]+/g, " ").trim();
+  return source.replace(/(\.tar)?\.[a-z0-9]{2,4}$/i, "").toLowerCase().replace(/[\d_\-. ]+/g, " ").trim();
 }
 
 function locationOf(origin: Origin, source: string): string {
