@@ -72,6 +72,9 @@ export async function convertSource(source: string, destination: string, input: 
   }
 }
 
+const noBytes = new Uint8Array();
+const giving = (bytes: Uint8Array) => () => Promise.resolve(bytes);
+
 /** What of a source can be written: every picture that is there, and the missing ones where only their labels are asked for and their size is known. */
 async function* outgoingItems(tree: FileTree, reading: Reading, onDisk: (path: string) => string | null, labelsOnly: boolean, counted: { images: number; objects: number }, maxPixels: number, report: Findings, progress: Progress): AsyncIterable<OutgoingItem> {
   for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report)) {
@@ -81,7 +84,9 @@ async function* outgoingItems(tree: FileTree, reading: Reading, onDisk: (path: s
     const size = facts ? { width: facts.width, height: facts.height } : !item.present && labelsOnly ? item.declared : undefined;
     if (!size) continue;
     const file = item.inside ? null : onDisk(item.path);
-    yield { ...item, size, open: () => Promise.resolve(bytes ?? new Uint8Array()), ...(file === null ? {} : { file }) };
+    const outgoing: OutgoingItem = { ...item, size, open: giving(bytes ?? noBytes) };
+    if (file !== null) outgoing.file = file;
+    yield outgoing;
   }
 }
 

@@ -43,8 +43,10 @@ export class Column<T extends Numbers> {
 
   /** The values from `start` to `end`, as a plain array. */
   slice(start: number, end: number): number[] {
-    const out = new Array<number>(Math.max(0, end - start));
-    for (let i = 0; i < out.length; i++) out[i] = this.values[start + i] as number;
+    const { values } = this;
+    const count = Math.max(0, end - start);
+    const out = new Array<number>(count);
+    for (let i = 0; i < count; i++) out[i] = values[start + i] as number;
     return out;
   }
 }

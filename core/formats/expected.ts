@@ -125,14 +125,15 @@ export class ExpectedLabels {
     if (item.split !== wanted.split) return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
     if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
     if (item.objects.length !== count) return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
-    const out = Array.from({ length: count }, (_, n) => this.keptEntry(first + n));
-    const back = item.objects.map((object) => this.entry(object));
+    const out: Entry[] = [];
+    for (let n = 0; n < count; n++) out.push(this.keptEntry(first + n));
+    const back: Entry[] = [];
+    for (const object of item.objects) back.push(this.entry(object));
     const tolerance = rounding.pixels + rounding.relative * Math.max(width, height) + 1e-9 * Math.max(width, height);
     const differs = pairDiffers(out, back, tolerance);
     if (differs < 0) return null;
     // A format may keep its objects in an order of its own.
-    const order = (a: Entry, b: Entry) => a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area;
-    if (pairDiffers([...out].sort(order), [...back].sort(order), tolerance) < 0) return null;
+    if (pairDiffers([...out].sort(byPlace), [...back].sort(byPlace), tolerance) < 0) return null;
     return `object ${differs + 1} of ${item.path}, a ${item.objects[differs]?.class ?? ""}, came back different`;
   }
 
@@ -143,15 +144,20 @@ export class ExpectedLabels {
   }
 }
 
+function byPlace(a: Entry, b: Entry): number {
+  return a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area;
+}
+
 /** Index of the first pair that is not the same within `tolerance` pixels; −1 where all are. */
 function pairDiffers(out: readonly Entry[], back: readonly Entry[], tolerance: number): number {
-  const near = (a: number, b: number) => Math.abs(a - b) <= tolerance;
-  return out.findIndex((a, n) => {
-    const b = back[n] as Entry;
-    if (a.label !== b.label || a.said !== b.said) return true;
-    if (!near(a.left, b.left) || !near(a.top, b.top) || !near(a.right, b.right) || !near(a.bottom, b.bottom)) return true;
-    // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
-    const outline = 2 * (a.right - a.left + a.bottom - a.top);
-    return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));
-  });
+  for (let n = 0; n < out.length; n++) if (differ(out[n] as Entry, back[n] as Entry, tolerance)) return n;
+  return -1;
+}
+
+function differ(a: Entry, b: Entry, tolerance: number): boolean {
+  if (a.label !== b.label || a.said !== b.said) return true;
+  for (const edge of edges) if (!(Math.abs(a[edge] - b[edge]) <= tolerance)) return true;
+  // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
+  const outline = 2 * (a.right - a.left + a.bottom - a.top);
+  return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));
 }

@@ -153,7 +153,11 @@ export function fitItem(item: SizedItem, format: Format, options: Options, repor
   if (captions.length < item.captions.length || Object.keys(fields).length < Object.keys(item.fields).length) report.add("loss-caption", item.path);
   fitted.captions = captions;
   fitted.fields = fields;
-  fitted.objects = item.objects.flatMap((object) => fitObject(object, item, carries, options, report) ?? []);
+  fitted.objects = [];
+  for (const object of item.objects) {
+    const kept = fitObject(object, item, carries, options, report);
+    if (kept) fitted.objects.push(kept);
+  }
   const refitted = format.refit ? format.refit(fitted, options, report, item) : fitted;
   if (!refitted) return null;
   refitted.state = stateAfter(refitted, item, carries, report);

@@ -3,7 +3,7 @@ import { minimumAreaBox, rotatedBoxFromCorners } from "../geometry/minimum-area-
 import { clipShape, isDegenerate, reachesOutside, shapeBounds } from "../geometry/shape";
 import { scaleShape } from "../geometry/transform";
 import type { Findings } from "../model/finding";
-import type { Shape } from "../model/shape";
+import type { Box, Shape } from "../model/shape";
 import { carriesLabels, type Item, type LabeledObject, type Size } from "../model/item";
 
 /** What a file turned out to be: its upright size and the camera's rotation flag (EXIF orientation, 1…8). */
@@ -13,8 +13,8 @@ export type ImageFacts = Size & { orientation: number };
 class Repeats {
   private readonly byBox = new Map<number, LabeledObject[]>();
 
-  has(object: LabeledObject): boolean {
-    const box = shapeBounds(object.shape);
+  /** `box` is the one around the object's shape. */
+  has(object: LabeledObject, box: Box | null): boolean {
     // A small integer is found several times as fast as any other number.
     const key = box ? (Math.imul(box.x * 16, 7919) ^ Math.imul(box.y * 16, 104_729) ^ Math.imul(box.width * 16, 1_299_709) ^ Math.imul(box.height * 16, 15_485_863)) >> 2 : 0;
     const alike = this.byBox.get(key);
@@ -42,6 +42,10 @@ function asRotatedBox(shape: Extract<Shape, { kind: "polygon" }>, report: Findin
   return around ?? shape;
 }
 
+function withoutQuadrilaterals({ quadrilaterals: _, ...rest }: Item): Item {
+  return rest;
+}
+
 /**
  * The item with its labels in pixels of the image whose facts are given. Shapes past the edge are clipped, shapes
  * without area dropped, repeats announced; each with a finding.
@@ -61,20 +65,21 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
       report.add("shape-degenerate", item.path, object.class);
       continue;
     }
-    const outside = reachesOutside(shape, width, height);
+    const box = shapeBounds(shape);
+    const within = box !== null && (shape.kind === "box" || shape.kind === "polygon") && box.x >= 0 && box.y >= 0 && box.x + box.width <= width && box.y + box.height <= height;
+    const outside = !within && reachesOutside(shape, width, height);
     // Rounding past the edge is cut off as well, without a word.
-    const clipped = clipShape(shape, width, height);
+    const clipped = within ? shape : clipShape(shape, width, height);
     if (outside) report.add("box-outside-image", item.path, object.class);
     if (!clipped || (clipped !== shape && isDegenerate(clipped))) {
       report.add("shape-degenerate", item.path, `${object.class}: nothing of it lies inside`);
       continue;
     }
     const settled = clipped === object.shape ? object : { ...object, shape: clipped };
-    if (seen.has(settled)) report.add("object-duplicate", item.path, object.class);
+    if (seen.has(settled, clipped === shape ? box : shapeBounds(clipped))) report.add("object-duplicate", item.path, object.class);
     objects.push(settled);
   }
-  const { quadrilaterals: _, ...rest } = item;
-  const settled: Item = { ...rest, units: "pixels", declared: { width, height }, objects };
+  const settled: Item = { ...(item.quadrilaterals ? withoutQuadrilaterals(item) : item), units: "pixels", declared: { width, height }, objects };
   // An image whose every object had to be dropped was never said to hold nothing.
   settled.state = carriesLabels(settled) ? "labeled" : item.state === "labeled" ? "unlabeled" : item.state;
   if (settled.state === "unlabeled") report.add("image-unlabeled", item.path);

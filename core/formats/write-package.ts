@@ -56,8 +56,13 @@ export async function writePackage(format: Format, outgoing: Outgoing, sink: Lin
     for await (const item of outgoing.items) {
       const fit = fitItem(item, format, options, report);
       if (!fit) continue;
-      const own = renamed.size === 0 ? fit : { ...fit, classes: fit.classes.map(named), objects: fit.objects.map((object) => ({ ...object, class: named(object.class) })) };
-      yield { ...own, open: item.open, ...(item.file === undefined ? {} : { file: item.file }) };
+      const own: OutgoingItem = { ...fit, open: item.open };
+      if (item.file !== undefined) own.file = item.file;
+      if (renamed.size > 0) {
+        own.classes = fit.classes.map(named);
+        own.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
+      }
+      yield own;
     }
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);

@@ -9,7 +9,7 @@ import { connectedRegions } from "./regions";
 import { bitmapFromRuns, runsArea, runsFromBitmap } from "./run-length";
 import { rotatedBoxCorners } from "./shape";
 import { simplifyRing } from "./simplify";
-import { traceBitmap, traceMask } from "./trace";
+import { maskOutline, traceBitmap, traceMask } from "./trace";
 
 const side = 12;
 const bitmaps = fc.uint8Array({ minLength: side * side, maxLength: side * side, max: 1 });
@@ -32,6 +32,25 @@ describe("tracing a mask", () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe("the outline a mask is drawn with", () => {
+  it("keeps holes, and stays within its tolerance of a disc's edge with far fewer corners", () => {
+    const [size, centre, radius] = [120, 60.5, 40];
+    const bits = Uint8Array.from({ length: size * size }, (_, at) => {
+      const distance = Math.hypot((at % size) + 0.5 - centre, Math.floor(at / size) + 0.5 - centre);
+      return distance < radius && distance > 10 ? 1 : 0;
+    });
+    const mask = { kind: "mask" as const, width: size, height: size, counts: runsFromBitmap(bits, size, size) };
+    const [exact, drawn] = [traceMask(mask.counts, size, size), maskOutline(mask, 0.9)];
+    expect(drawn.map((part) => part.length)).toEqual([2]);
+    const [outer = []] = drawn[0] ?? [];
+    expect(outer.length).toBeLessThan((exact[0]?.[0]?.length ?? 0) / 3);
+    // An edge of pixels is up to a pixel's diagonal from the disc's; the drawn corners lie on it.
+    for (let i = 0; i < outer.length; i += 2) expect(Math.abs(Math.hypot((outer[i] as number) - centre, (outer[i + 1] as number) - centre) - radius)).toBeLessThan(Math.SQRT2);
+    expect(Math.abs(polygonArea(drawn) - runsArea(mask.counts))).toBeLessThan(0.9 * 2 * Math.PI * (radius + 10));
+    expect(maskOutline({ ...mask, counts: [size * size] }, 1)).toEqual([]);
   });
 });
 

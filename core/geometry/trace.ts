@@ -1,7 +1,8 @@
 /** From masks to outlines. */
-import type { Part, Ring } from "../model/shape";
+import type { Part, Ring, Shape } from "../model/shape";
 import { ringContains, signedRingArea } from "./polygon";
-import { bitmapFromRuns } from "./run-length";
+import { runsBounds } from "./run-length";
+import { simplifyRing } from "./simplify";
 
 const stepX = [1, 0, -1, 0] as const;
 const stepY = [0, 1, 0, -1] as const;
@@ -11,7 +12,27 @@ const stepY = [0, 1, 0, -1] as const;
  * by a corner only are parts of their own. Outer rings run clockwise on screen, holes the other way.
  */
 export function traceMask(counts: readonly number[], width: number, height: number): Part[] {
-  return traceBitmap(bitmapFromRuns(counts, width, height), width, height);
+  const box = runsBounds(counts, height);
+  if (!box || box.x >= width) return [];
+  // Only the pixels around the mask are looked at: an image of many megapixels holds many small masks.
+  const [columns, rows] = [Math.min(box.width, width - box.x), box.height];
+  const bitmap = new Uint8Array(columns * rows);
+  let position = 0;
+  counts.forEach((run, i) => {
+    if (i % 2 === 1) {
+      for (let p = position; p < position + run; p++) {
+        const x = Math.floor(p / height) - box.x;
+        if (x < columns) bitmap[((p % height) - box.y) * columns + x] = 1;
+      }
+    }
+    position += run;
+  });
+  return traceBitmap(bitmap, columns, rows).map((part) => part.map((ring) => ring.map((value, i) => value + (i % 2 === 0 ? box.x : box.y))));
+}
+
+/** The outlines of a mask for drawing: no corner is further than `tolerance` pixels from where it was. */
+export function maskOutline({ counts, width, height }: Extract<Shape, { kind: "mask" }>, tolerance: number): Part[] {
+  return traceMask(counts, width, height).map((part) => part.map((ring) => simplifyRing(ring, tolerance)));
 }
 
 /** As traceMask, for a row-major bitmap in which non-zero is foreground. */

@@ -1,5 +1,5 @@
 import { checkBalance } from "@larder/core/checks/balance";
-import { worstFirst, type Severity } from "@larder/core/model/finding";
+import { Findings, worstFirst, type Severity } from "@larder/core/model/finding";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { and, eq } from "drizzle-orm";
 import { db } from "../db/database";
@@ -12,8 +12,8 @@ export type CheckEntry = {
   code: string;
   message: string;
   count: number;
-  /** Which delivery said it; null for what the stock as a whole shows. */
-  delivery: { id: number; name: string } | null;
+  /** Which deliveries said it; none for what the stock as a whole shows. */
+  deliveries: { id: number; name: string }[];
   /** Stock filters that show it. */
   where: Record<string, string>;
 };
@@ -24,13 +24,13 @@ const notInStock = new Set(["image-unreadable", "image-missing", "annotation-unr
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
   const { rows, names } = await stockRows(collectionId);
-  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, delivery: null, where: check.where }));
+  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, deliveries: [], where: check.where }));
   const alike = lookAlikes(names).map(([a, b]): CheckEntry => ({
     severity: "warning",
     code: "class-similar",
     message: `"${a}" and "${b}" look like one class. A plan can rename one to the other.`,
     count: 1,
-    delivery: null,
+    deliveries: [],
     where: { class: b },
   }));
   const delivered = await db()
@@ -38,11 +38,14 @@ export async function checksOf(_actor: Actor, collectionId: number): Promise<Che
     .from(deliveries)
     .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")));
   const stateOf: Record<string, string> = { "image-unlabeled": "unlabeled", "image-empty": "empty" };
-  const found = delivered.flatMap(({ id, name, findings }) =>
-    findings
-      .filter((finding) => finding.code !== "class-similar")
-      .map((finding): CheckEntry => ({ ...finding, delivery: { id, name }, where: notInStock.has(finding.code) ? {} : { delivery: String(id), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) } })),
-  );
+  // What several deliveries found is one sentence with the number of all.
+  const together = new Findings();
+  for (const { findings } of delivered) together.merge(findings.filter(({ code }) => code !== "class-similar"));
+  const found = together.list().map((finding): CheckEntry => {
+    const from = delivered.filter(({ findings }) => findings.some(({ code }) => code === finding.code)).map(({ id, name }) => ({ id, name }));
+    const shows = { delivery: from.map(({ id }) => id).join(","), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) };
+    return { ...finding, deliveries: from, where: notInStock.has(finding.code) ? {} : shows };
+  });
   const all = [...alike, ...balance, ...found];
   return all.sort((a, b) => worstFirst({ ...a, path: "" }, { ...b, path: "" }));
 }

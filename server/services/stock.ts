@@ -16,8 +16,10 @@ export const stockFilterSchema = z.object({
   state: several(z.enum(labelStates)),
   delivery: several(z.coerce.number().int()),
   objects: several(z.coerce.number().int().min(0)),
+  source: several(z.string()),
   licence: several(z.string()),
   camera: several(z.string()),
+  place: several(z.string()),
   day: several(z.string()),
 });
 export type StockFilter = z.infer<typeof stockFilterSchema>;
@@ -29,9 +31,13 @@ export const objectBins = 15;
 const list = (values: readonly (string | number)[]) => sql.join(values.map((value) => sql`${value}`), sql`, `);
 
 /** What is known of the delivery an image came with; "" where it is not. */
-const fact = (name: "licence" | "camera") => sql`coalesce((select d.facts->>${sql.raw(`'${name}'`)} from deliveries d where d.id = i.delivery_id), '')`;
+const fact = (name: "source" | "licence" | "camera") => sql`coalesce((select d.facts->>${sql.raw(`'${name}'`)} from deliveries d where d.id = i.delivery_id), '')`;
 /** The day an image was taken: as its own file tells, else as was written down for its delivery. */
 const dayTaken = sql`coalesce(to_char(i.taken_at, 'YYYY-MM-DD'), (select d.facts->>'takenFrom' from deliveries d where d.id = i.delivery_id), '')`;
+
+const degrees = (value: SQL) => sql`to_char(${value}, 'FM990.00')`;
+/** Where an image was taken, to a hundredth of a degree (about a kilometre): as its own file tells, else as was written down for its delivery. */
+const placeTaken = sql`coalesce(${degrees(sql`i.latitude`)} || ' ' || ${degrees(sql`i.longitude`)}, (select ${degrees(sql`(d.facts->>'latitude')::float8`)} || ' ' || ${degrees(sql`(d.facts->>'longitude')::float8`)} from deliveries d where d.id = i.delivery_id), '')`;
 
 const conditions: { [D in Dimension]: (values: StockFilter[D]) => SQL } = {
   class: (names) => sql`i.class_ids && (select coalesce(array_agg(k.id), '{}') from classes k where k.collection_id = i.collection_id and k.name in (${list(names)}))`,
@@ -39,8 +45,10 @@ const conditions: { [D in Dimension]: (values: StockFilter[D]) => SQL } = {
   state: (states) => sql`i.state in (${list(states)})`,
   delivery: (ids) => sql`i.delivery_id in (${list(ids)})`,
   objects: (bins) => sql`least(i.object_count, ${objectBins}) in (${list(bins)})`,
+  source: (names) => sql`${fact("source")} in (${list(names)})`,
   licence: (names) => sql`${fact("licence")} in (${list(names)})`,
   camera: (names) => sql`${fact("camera")} in (${list(names)})`,
+  place: (places) => sql`${placeTaken} in (${list(places)})`,
   day: (days) => sql`${dayTaken} in (${list(days)})`,
 };
 
@@ -75,6 +83,13 @@ export async function stockPage(_actor: Actor, collectionId: number, filter: Sto
   return { images: rows };
 }
 
+/** What may be known of images through their deliveries or files, in the order it is shown. */
+export const knownFacts = ["source", "licence", "camera", "place", "day"] as const;
+export type KnownFact = (typeof knownFacts)[number];
+const factOf: Record<KnownFact, SQL> = { source: fact("source"), licence: fact("licence"), camera: fact("camera"), place: placeTaken, day: dayTaken };
+/** Images by what one fact says of them; "" stands for what is not said. */
+export type FactCount = { key: string; count: number };
+
 export type Facets = {
   total: number;
   matching: number;
@@ -84,15 +99,12 @@ export type Facets = {
   state: Record<string, number>;
   delivery: { id: number; name: string; count: number }[];
   objects: number[];
-  /** By what is known of the deliveries; "" stands for what is not said. Empty where nothing is known of any. */
-  licence: { key: string; count: number }[];
-  camera: { key: string; count: number }[];
-  day: { key: string; count: number }[];
-};
+} & Record<KnownFact, FactCount[]>;
 
 /** The values of one fact and how many images have each, under all filters but its own; empty where nothing is known. */
-async function known(collectionId: number, filter: StockFilter, dimension: "licence" | "camera" | "day", of: SQL): Promise<{ key: string; count: number }[]> {
-  const { rows } = await db().execute<{ key: string; count: number }>(sql`
+async function known(collectionId: number, filter: StockFilter, dimension: KnownFact): Promise<FactCount[]> {
+  const of = factOf[dimension];
+  const { rows } = await db().execute<FactCount>(sql`
     select a.key, coalesce(n.count, 0)::int as count from (select distinct ${of} as key from images i where i.collection_id = ${collectionId}) a
     left join (select ${of} as key, count(*) as count from images i where ${where(collectionId, filter, dimension)} group by 1) n on n.key = a.key order by a.key = '', a.key`);
   return rows.some(({ key }) => key !== "") ? rows : [];
@@ -100,7 +112,7 @@ async function known(collectionId: number, filter: StockFilter, dimension: "lice
 
 /** The histograms over the stock. Each counts what matches all filters but its own. */
 export async function facets(_actor: Actor, collectionId: number, filter: StockFilter): Promise<Facets> {
-  const [totals, byClass, bySplit, byState, byDelivery, byObjects, licence, camera, day] = await Promise.all([
+  const [totals, byClass, bySplit, byState, byDelivery, byObjects, byFact] = await Promise.all([
     db().execute<{ total: number; matching: number; objects: number }>(sql`
       select count(*)::int as total, count(*) filter (where ${where(collectionId, filter)})::int as matching,
         coalesce(sum(object_count) filter (where ${where(collectionId, filter)}), 0)::int as objects from images i where i.collection_id = ${collectionId}`),
@@ -115,9 +127,7 @@ export async function facets(_actor: Actor, collectionId: number, filter: StockF
       left join (select i.delivery_id as id, count(*) as count from images i where ${where(collectionId, filter, "delivery")} group by 1) n on n.id = d.id
       where d.collection_id = ${collectionId} and d.status = 'taken' order by d.id`),
     db().execute<{ bin: number; count: number }>(sql`select least(i.object_count, ${objectBins}) as bin, count(*)::int as count from images i where ${where(collectionId, filter, "objects")} group by 1`),
-    known(collectionId, filter, "licence", fact("licence")),
-    known(collectionId, filter, "camera", fact("camera")),
-    known(collectionId, filter, "day", dayTaken),
+    Promise.all(knownFacts.map(async (name) => [name, await known(collectionId, filter, name)] as const)),
   ]);
   const keyed = (rows: { key: string; count: number }[], keys: readonly string[]) => Object.fromEntries(keys.map((key) => [key, rows.find((row) => row.key === key)?.count ?? 0]));
   const bins = Array.from({ length: objectBins + 1 }, (_, bin) => byObjects.rows.find((row) => row.bin === bin)?.count ?? 0);
@@ -130,9 +140,7 @@ export async function facets(_actor: Actor, collectionId: number, filter: StockF
     state: keyed(byState.rows, labelStates),
     delivery: byDelivery.rows,
     objects: bins,
-    licence,
-    camera,
-    day,
+    ...(Object.fromEntries(byFact) as Record<KnownFact, FactCount[]>),
   };
 }
 

@@ -110,7 +110,11 @@ export async function readCoco(files: FileTree, options: Options, report: Findin
   }
 
   function itemOf({ path, present, split, declared, says }: Listed): Item {
-    const item: Item = { ...blankItem(path), present, split, state: options["unannotated"] === "unlabeled" ? "unlabeled" : "empty", ...(declared ? { declared } : {}) };
+    const item = blankItem(path);
+    item.present = present;
+    item.split = split;
+    item.state = options["unannotated"] === "unlabeled" ? "unlabeled" : "empty";
+    if (declared) item.declared = declared;
     for (const { sheet, image } of says) {
       for (const row of sheet.annotations.rowsOf(image)) {
         // Something was said of this image, even where it cannot be used; settling tells whether anything is left.

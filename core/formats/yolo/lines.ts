@@ -3,6 +3,7 @@ import { rotatedBoxCorners, shapeBounds } from "../../geometry/shape";
 import type { ClassInfo, LabeledObject, Size } from "../../model/item";
 import type { Keypoint, Shape } from "../../model/shape";
 import { plainDecimals } from "../decimals";
+import type { LabelText } from "./label-text";
 
 export type Dialect = "yolo" | "yolo-seg" | "yolo-pose" | "yolo-obb";
 
@@ -65,24 +66,34 @@ export function guessKeypointShape(lines: readonly (readonly number[])[]): Keypo
   return columns % 2 === 0 ? { points: columns / 2, dimensions: 2 } : null;
 }
 
-/** Points as shares of the image's size, each with a space before it. */
-function shares(points: readonly number[], size: Size): string {
-  let out = "";
-  for (let i = 0; i < points.length; i++) out += ` ${((points[i] as number) / (i % 2 === 0 ? size.width : size.height)).toFixed(10)}`;
-  return out;
+function writeShares(text: LabelText, points: readonly number[], size: Size): void {
+  for (let i = 0; i < points.length; i++) text.share((points[i] as number) / (i % 2 === 0 ? size.width : size.height));
 }
 
-/** A line with its numbers as shares of the image's size, ten decimals; null where the dialect cannot say the object. */
-export function formatLine({ shape }: LabeledObject, classNumber: number, dialect: Dialect, size: Size, points: number): string | null {
-  if (dialect === "yolo-obb") return shape.kind === "rotated-box" ? `${classNumber}${shares(rotatedBoxCorners(shape), size)}` : null;
-  if (dialect === "yolo-seg" && shape.kind === "polygon") return `${classNumber}${shares(shape.parts[0]?.[0] ?? [], size)}`;
-  const box = shapeBounds(shape);
-  if (!box) return null;
-  const line = `${classNumber}${shares([box.x + box.width / 2, box.y + box.height / 2, box.width, box.height], size)}`;
-  if (dialect !== "yolo-pose") return line;
-  const own = shape.kind === "keypoints" ? shape.points : [];
-  const written = Array.from({ length: points }, (_, n) => own[n] ?? { x: 0, y: 0, v: 0 });
-  return line + written.map(({ x, y, v }) => `${shares([x, y], size)} ${v}`).join("");
+/** Writes a line with its numbers as shares of the image's size; nothing where the dialect cannot say the object. */
+export function writeLine(text: LabelText, { shape }: LabeledObject, classNumber: number, dialect: Dialect, size: Size, points: number): void {
+  const corners = dialect === "yolo-obb" ? (shape.kind === "rotated-box" ? rotatedBoxCorners(shape) : null) : dialect === "yolo-seg" && shape.kind === "polygon" ? (shape.parts[0]?.[0] ?? []) : undefined;
+  const box = corners === undefined ? shapeBounds(shape) : null;
+  if (!box && !corners) return;
+  text.begin(classNumber);
+  if (corners) writeShares(text, corners, size);
+  if (box) {
+    text.share((box.x + box.width / 2) / size.width);
+    text.share((box.y + box.height / 2) / size.height);
+    text.share(box.width / size.width);
+    text.share(box.height / size.height);
+    if (dialect === "yolo-pose") writePoints(text, shape.kind === "keypoints" ? shape.points : [], size, points);
+  }
+  text.endLine();
+}
+
+/** As many points as every line has; what an object lacks is not labeled. */
+function writePoints(text: LabelText, own: readonly Keypoint[], size: Size, points: number): void {
+  for (let n = 0; n < points; n++) {
+    const { x, y, v } = own[n] ?? { x: 0, y: 0, v: 0 };
+    writeShares(text, [x, y], size);
+    text.plain(v);
+  }
 }
 
 /** Keypoints an object of these classes can have at most. */

@@ -4,7 +4,8 @@ import { withoutExtension } from "../../model/file-tree";
 import { splitNames, type Split } from "../../model/item";
 import type { Outgoing, PackageSink } from "../format";
 import { UniqueNames } from "../unique-names";
-import { formatLine, mostKeypoints, type Dialect } from "./lines";
+import { LabelText } from "./label-text";
+import { mostKeypoints, writeLine, type Dialect } from "./lines";
 
 /** Writes `images/<split>`, `labels/<split>` and a data.yaml that works from wherever it is unpacked. */
 export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: Dialect): Promise<void> {
@@ -12,6 +13,7 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
   const numbers = new Map(outgoing.classes.map((info, number) => [info.name, number]));
   const points = mostKeypoints(outgoing.classes);
   const used = new Set<Split>();
+  const text = new LabelText();
   for await (const item of outgoing.items) {
     const split = item.split ?? "train";
     used.add(split);
@@ -19,13 +21,11 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
     await sink.picture(`images/${split}/${fileName}`, item);
     // An unlabeled image gets no label file, an empty one an empty file.
     if (item.state === "unlabeled") continue;
-    let lines = "";
     for (const object of item.objects) {
       const number = numbers.get(object.class);
-      const line = number === undefined ? null : formatLine(object, number, dialect, item.size, points);
-      if (line !== null) lines += `${line}\n`;
+      if (number !== undefined) writeLine(text, object, number, dialect, item.size, points);
     }
-    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, lines);
+    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, text.taken());
   }
   const description: Record<string, unknown> = {};
   for (const split of splitNames) if (used.has(split)) description[split] = `images/${split}`;

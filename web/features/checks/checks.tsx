@@ -60,17 +60,22 @@ export function Checks({ collection }: { collection: number }) {
             const [sentence, examples] = entry.message.split(" For example: ");
             const where = new URLSearchParams(entry.where).toString();
             return (
-              <li key={`${entry.code}-${entry.delivery?.id ?? ""}-${entry.message}`} className="flex gap-3 border-b border-rule py-2.5">
+              <li key={`${entry.code}-${entry.message}`} className="flex gap-3 border-b border-rule py-2.5">
                 <FindingMark severity={entry.severity} />
                 <div className="min-w-0 flex-1">
                   <p className="font-semibold">{sentence}</p>
                   {examples ? <p className="text-[12.5px] break-words text-ink-2">{examples}</p> : null}
-                  {entry.delivery ? (
+                  {entry.deliveries.length > 0 ? (
                     <p className="text-[12.5px] text-ink-3">
                       found in{" "}
-                      <Link className="underline" href={`/c/${collection}/deliveries/${entry.delivery.id}`}>
-                        {entry.delivery.name}
-                      </Link>
+                      {entry.deliveries.map(({ id, name }, n) => (
+                        <span key={id}>
+                          {n > 0 ? ", " : ""}
+                          <Link className="underline" href={`/c/${collection}/deliveries/${id}`}>
+                            {name}
+                          </Link>
+                        </span>
+                      ))}
                     </p>
                   ) : null}
                 </div>

@@ -1,10 +1,26 @@
 import { rotatedBoxCorners, shapeBounds } from "@larder/core/geometry/shape";
-import type { Shape } from "@larder/core/model/shape";
+import { maskOutline } from "@larder/core/geometry/trace";
+import type { Part, Shape } from "@larder/core/model/shape";
 
 function path(points: readonly number[], closed: boolean): string {
   let text = "";
   for (let i = 0; i + 1 < points.length; i += 2) text += `${i === 0 ? "M" : "L"}${points[i]} ${points[i + 1]}`;
   return closed ? `${text}Z` : text;
+}
+
+function partsPath(parts: readonly Part[]): string {
+  return parts.flatMap((part) => part.map((ring) => path(ring, true))).join("");
+}
+
+/** How far, in the picture's pixels, a drawn mask may be off its pixels' edges: it looks the same and is drawn with a tenth of the corners. */
+const maskTolerance = 0.9;
+const maskPaths = new WeakMap<Shape, string>();
+
+/** A mask is drawn again with every change around it; its outline is worked out once. */
+function maskPath(shape: Extract<Shape, { kind: "mask" }>): string {
+  const known = maskPaths.get(shape) ?? partsPath(maskOutline(shape, maskTolerance));
+  maskPaths.set(shape, known);
+  return known;
 }
 
 function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: string; strong: boolean; dotSize: number }) {
@@ -15,13 +31,11 @@ function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: s
     case "rotated-box":
       return <path d={path(rotatedBoxCorners(shape), true)} {...line} />;
     case "polygon":
-      return <path d={shape.parts.flatMap((part) => part.map((ring) => path(ring, true))).join("")} fillRule="evenodd" {...line} />;
+      return <path d={partsPath(shape.parts)} fillRule="evenodd" {...line} />;
     case "line":
       return <path d={path(shape.points, false)} {...line} fill="none" />;
-    case "mask": {
-      const box = shapeBounds(shape);
-      return box ? <rect {...box} {...line} strokeDasharray="5 3" /> : null;
-    }
+    case "mask":
+      return <path d={maskPath(shape)} fillRule="evenodd" {...line} fillOpacity={strong ? 0.4 : 0.18} />;
     case "keypoints": {
       const box = shapeBounds(shape);
       return (

@@ -43,7 +43,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const chosenBins = filter.objects;
   const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
   const green = "var(--color-flow-train)";
-  const facts = ([["licence", "Licence"], ["camera", "Camera"], ["day", "Taken on"]] as const).filter(([dimension]) => facets[dimension].length > 0);
+  const facts = ([["source", "Source"], ["licence", "Licence"], ["camera", "Camera"], ["place", "Place"], ["day", "Taken on"]] as const).filter(([dimension]) => facets[dimension].length > 0);
   return (
     <>
     <div className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet" data-testid="histograms">

@@ -31,7 +31,7 @@ async function copy(text: string, what: string) {
 function PackageRow({ pack }: { pack: Pack }) {
   const link = `/packages/${pack.id}/${pack.fileName}`;
   return (
-    <li className="flex items-baseline gap-3 border-b border-rule py-1.5 last:border-b-0">
+    <li className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-rule py-1.5 last:border-b-0">
       <span className="w-[104px] shrink-0 font-semibold">{pack.format}</span>
       {pack.status === "ready" ? (
         <>
@@ -48,10 +48,14 @@ function PackageRow({ pack }: { pack: Pack }) {
             shell
           </button>
           {pack.findings.length > 0 ? (
-            <span className="flex min-w-0 gap-1.5 text-small text-ink-3" title={pack.findings.map((finding) => finding.message).join("\n")}>
-              <FindingMark severity="warning" />
-              <span className="truncate">{pack.findings[0]?.message.split(" For example: ")[0]}</span>
-            </span>
+            <ul aria-label={`What ${pack.format} could not carry`} className="w-full pl-[116px]">
+              {pack.findings.map((finding) => (
+                <li key={finding.code} className="flex gap-1.5 text-small text-ink-3" title={finding.message}>
+                  <FindingMark severity="warning" />
+                  {finding.message.split(" For example: ")[0]}
+                </li>
+              ))}
+            </ul>
           ) : null}
         </>
       ) : (
