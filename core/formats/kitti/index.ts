@@ -153,7 +153,7 @@ export const kitti: Format = {
   async recognise(entries, peek) {
     const texts = new Set(entries.filter((entry) => extensionOf(entry.path) === "txt").map((entry) => entry.path));
     let found = 0;
-    for (const { path } of entries) {
+    for (const { path } of texts.size === 0 ? [] : entries) {
       const label = isImagePath(path) ? labelPathsFor(path).find((candidate) => texts.has(candidate)) : undefined;
       if (label === undefined) continue;
       const lines = (await peek(label)).split(/\r?\n/).filter((line) => line.trim() !== "").slice(0, 5);

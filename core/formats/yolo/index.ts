@@ -10,27 +10,35 @@ import { writeYolo } from "./write";
 
 type Seen = { described: boolean; posed: boolean; files: number; lines: number[][]; unfit: number };
 
-/** What the first label files hold, as numbers. */
-async function look(entries: readonly FileEntry[], peek: (path: string) => Promise<string>): Promise<Seen> {
+const seen = new WeakMap<readonly FileEntry[], Promise<Seen>>();
+
+/** What the first label files hold; the four dialects ask in turn, and are told of one look. */
+function look(entries: readonly FileEntry[], peek: (path: string) => Promise<string>): Promise<Seen> {
+  const known = seen.get(entries) ?? lookOnce(entries, peek);
+  seen.set(entries, known);
+  return known;
+}
+
+async function lookOnce(entries: readonly FileEntry[], peek: (path: string) => Promise<string>): Promise<Seen> {
   const texts = new Set(entries.filter((entry) => extensionOf(entry.path) === "txt" && !isClassList(entry.path)).map((entry) => entry.path));
   const yamls = entries.filter((entry) => isDataYaml(entry.path));
   const labels: string[] = [];
-  for (const entry of entries) {
+  for (const entry of texts.size === 0 ? [] : entries) {
     if (!isImagePath(entry.path)) continue;
     const path = labelPathsFor(entry.path).find((candidate) => texts.has(candidate));
     if (path) labels.push(path);
   }
-  const seen: Seen = { described: yamls.length > 0 || entries.some((entry) => isClassList(entry.path)), posed: false, files: labels.length, lines: [], unfit: 0 };
-  for (const { path } of yamls.slice(0, 3)) if (/^\s*kpt_shape\s*:/m.test(await peek(path))) seen.posed = true;
+  const found: Seen = { described: yamls.length > 0 || entries.some((entry) => isClassList(entry.path)), posed: false, files: labels.length, lines: [], unfit: 0 };
+  for (const { path } of yamls.slice(0, 3)) if (/^\s*kpt_shape\s*:/m.test(await peek(path))) found.posed = true;
   for (const path of labels.slice(0, 30)) {
     for (const line of (await peek(path)).split(/\r?\n/).slice(0, 50)) {
       if (line.trim() === "") continue;
       const numbers = numbersOf(line);
-      if (numbers && numbers.length >= 5 && numbers.every(Number.isFinite)) seen.lines.push(numbers);
-      else seen.unfit++;
+      if (numbers && numbers.length >= 5 && numbers.every(Number.isFinite)) found.lines.push(numbers);
+      else found.unfit++;
     }
   }
-  return seen;
+  return found;
 }
 
 /** Corners of a rotated box stay a parallelogram when they are divided by the image's size. */
