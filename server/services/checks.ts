@@ -36,7 +36,8 @@ export async function checksOf(_actor: Actor, collectionId: number): Promise<Che
   const delivered = await db()
     .select({ id: deliveries.id, name: deliveries.name, findings: deliveries.findings })
     .from(deliveries)
-    .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")));
+    .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")))
+    .orderBy(deliveries.id);
   const stateOf: Record<string, string> = { "image-unlabeled": "unlabeled", "image-empty": "empty" };
   // What several deliveries found is one sentence with the number of all.
   const together = new Findings();

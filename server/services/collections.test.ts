@@ -56,6 +56,20 @@ describe("collections", () => {
     expect(checks.filter(({ code }) => code === "class-rare").map(({ message }) => message)).toEqual(["roll has only 9 examples, on 9 images.", "loaf has only 6 examples, on 6 images.", "tart has only 3 examples, on 3 images."]);
   });
 
+  it("say what several deliveries found in one sentence, with the way to all of it", async () => {
+    const id = (await createCollection(localActor, { name: "Two shifts" })).id;
+    const shift = async (first: number) => ({ ...(await cocoFiles(2, picture, first)), "free.jpg": await picture(first + 70), "text.jpg": "no picture" });
+    const early = await deliverAndTakeIn(id, saveArchive("early.zip", await zipBytes(await shift(1000))));
+    const late = await deliverAndTakeIn(id, saveArchive("late.zip", await zipBytes(await shift(1010))));
+    const found = (await checksOf(localActor, id)).filter(({ code, deliveries: from }) => from.length > 0 && code !== "near-copy");
+    expect(found.map(({ code, count, deliveries: from }) => [code, count, from.map(({ name }) => name)])).toEqual([
+      ["image-unreadable", 2, [early.name, late.name]],
+      ["image-unlabeled", 2, [early.name, late.name]],
+    ]);
+    expect(found.map(({ where }) => where)).toEqual([{}, { delivery: `${early.id},${late.id}`, state: "unlabeled" }]);
+    expect(found[0]?.message).toMatch(/^2 files are not images/);
+  });
+
   it("are found by a few letters, whatever signs are typed", async () => {
     expect((await goTo(localActor, "rack"))[0]).toMatchObject({ kind: "collection", name: "Racks" });
     expect((await goTo(localActor, "p3")).find(({ kind }) => kind === "image")?.name).toBe("images/p3.jpg");

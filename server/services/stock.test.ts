@@ -65,16 +65,19 @@ describe("facets", () => {
 
 describe("what is known of deliveries", () => {
   it("filters as the other bars do, and says what is not said", async () => {
-    expect(await facets(localActor, collection, everything)).toMatchObject({ licence: [], camera: [], day: [] });
+    expect(await facets(localActor, collection, everything)).toMatchObject({ source: [], licence: [], camera: [], place: [], day: [] });
     await changeDelivery(localActor, deliveries[0] as number, { facts: { licence: "CC BY 4.0", takenFrom: "2026-11-01" } });
-    await changeDelivery(localActor, deliveries[1] as number, { facts: { camera: "over the oven" } });
+    await changeDelivery(localActor, deliveries[1] as number, { facts: { camera: "over the oven", source: "Harbour, east", latitude: -47.374, longitude: 8.5 } });
     // The file's own clock goes before what was written down for its delivery.
     const [first] = await matchingIds(localActor, collection, everything);
-    await db().execute(sql`update images set taken_at = '2026-11-05 08:00:00' where id = ${first}`);
+    await db().execute(sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120 where id = ${first}`);
     const all = await facets(localActor, collection, everything);
     expect(all.licence).toEqual([{ key: "CC BY 4.0", count: 11 }, { key: "", count: 6 }]);
     expect(all.camera).toEqual([{ key: "over the oven", count: 6 }, { key: "", count: 11 }]);
     expect(all.day).toEqual([{ key: "2026-11-01", count: 10 }, { key: "2026-11-05", count: 1 }, { key: "", count: 6 }]);
+    expect(all.source).toEqual([{ key: "Harbour, east", count: 6 }, { key: "", count: 11 }]);
+    expect(all.place).toEqual([{ key: "-47.37 8.50", count: 6 }, { key: "0.50 120.00", count: 1 }, { key: "", count: 10 }]);
+    expect((await facets(localActor, collection, filter({ place: ["-47.37 8.50"], source: ["Harbour, east"] }))).matching).toBe(6);
     const licensed = await facets(localActor, collection, filter({ licence: ["CC BY 4.0"], split: ["train"] }));
     expect([licensed.matching, licensed.camera, licensed.licence[0]?.count]).toEqual([5, [{ key: "over the oven", count: 0 }, { key: "", count: 5 }], 5]);
     expect((await facets(localActor, collection, filter({ day: ["2026-11-05"] }))).matching).toBe(1);

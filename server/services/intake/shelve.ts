@@ -29,23 +29,25 @@ async function matchClasses(tx: Transaction, collectionId: number, incoming: Int
 async function gather(tx: Transaction, deliveryId: number, collectionId: number): Promise<void> {
   await tx.execute(sql`
     create temp table incoming on commit drop as
-    select distinct on (d.sha256) d.*, i.id as image_id, i.state as state_there, null::text as dealt
+    select distinct on (d.sha256) d.delivery_id, d.ordinal, d.path, d.sha256, d.bytes, d.width, d.height, d.orientation, d.extension, d.split, d.settled_state, d.near_hash,
+      d.taken_at, d.latitude, d.longitude, d.link, d.item->'classes' as classes, d.item->'captions' as captions, d.item->'fields' as fields, i.id as image_id, i.state as state_there, null::text as dealt
     from delivery_items d left join images i on i.collection_id = ${collectionId} and i.sha256 = d.sha256
     where d.delivery_id = ${deliveryId} and d.ready and not d.left_out and d.sha256 is not null
     order by d.sha256, d.ordinal`);
   await tx.execute(sql`
     create temp table incoming_objects on commit drop as
     select i.ordinal, o.nth, m.class_id, o.value from incoming i
-    cross join lateral jsonb_array_elements(i.objects) with ordinality as o(value, nth)
+    join delivery_items d on d.delivery_id = i.delivery_id and d.ordinal = i.ordinal
+    cross join lateral jsonb_array_elements(d.objects) with ordinality as o(value, nth)
     join incoming_classes m on m.name = o.value->>'class' where m.class_id is not null`);
   await tx.execute(sql`
     create temp table incoming_labels on commit drop as
     select i.ordinal, coalesce(o.count, 0)::int as object_count, coalesce(o.counts, '{}') as class_counts, coalesce(c.ids, '{}') as image_class_ids,
       (select coalesce(array_agg(distinct x), '{}') from unnest(coalesce(o.ids, '{}') || coalesce(c.ids, '{}')) x) as class_ids,
-      coalesce(o.count, 0) > 0 or c.ids is not null or jsonb_array_length(i.item->'captions') > 0 or i.item->'fields' <> '{}' as says
+      coalesce(o.count, 0) > 0 or c.ids is not null or jsonb_array_length(i.captions) > 0 or i.fields <> '{}' as says
     from incoming i
     left join (select ordinal, sum(n) as count, jsonb_object_agg(class_id::text, n) as counts, array_agg(class_id) as ids from (select ordinal, class_id, count(*) as n from incoming_objects group by 1, 2) n group by 1) o on o.ordinal = i.ordinal
-    left join (select i.ordinal, array_agg(distinct m.class_id) as ids from incoming i cross join lateral jsonb_array_elements_text(i.item->'classes') as k(name) join incoming_classes m on m.name = k.name where m.class_id is not null group by 1) c on c.ordinal = i.ordinal`);
+    left join (select i.ordinal, array_agg(distinct m.class_id) as ids from incoming i cross join lateral jsonb_array_elements_text(i.classes) as k(name) join incoming_classes m on m.name = k.name where m.class_id is not null group by 1) c on c.ordinal = i.ordinal`);
   await tx.execute(sql`create index on incoming_objects (ordinal)`);
   await tx.execute(sql`create index on incoming_labels (ordinal)`);
   await tx.execute(sql`analyze incoming`);
@@ -81,7 +83,7 @@ async function insertNew(tx: Transaction, deliveryId: number, collectionId: numb
   const inserted = await tx.execute(sql`
     insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split, state, object_count, class_ids, class_counts, image_class_ids, captions, fields, taken_at, latitude, longitude, near_hash)
     select ${collectionId}, i.delivery_id, i.ordinal, i.sha256, i.path, i.bytes, i.width, i.height, i.orientation, i.extension, i.dealt, ${stateAfter},
-      l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.item->'captions', i.item->'fields', ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash
+      l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.captions, i.fields, ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash
     from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null
     order by i.ordinal`);
   const objects = await tx.execute(sql`
@@ -118,10 +120,10 @@ async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeCho
     mode === "add"
       ? [
           sql`(select coalesce(array_agg(distinct x), '{}') from unnest(m.image_class_ids || l.image_class_ids) x)`,
-          sql`(select coalesce(jsonb_agg(distinct x), '[]') from jsonb_array_elements(m.captions || (i.item->'captions')) x)`,
-          sql`m.fields || (i.item->'fields')`,
+          sql`(select coalesce(jsonb_agg(distinct x), '[]') from jsonb_array_elements(m.captions || i.captions) x)`,
+          sql`m.fields || i.fields`,
         ]
-      : [sql`l.image_class_ids`, sql`i.item->'captions'`, sql`i.item->'fields'`];
+      : [sql`l.image_class_ids`, sql`i.captions`, sql`i.fields`];
   await tx.execute(sql`
     update images m set image_class_ids = ${classIds}, captions = ${captions}, fields = ${fields}, labels_at = now(),
       state = ${mode === "add" ? sql`'labeled'` : stateAfter}
