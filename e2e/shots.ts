@@ -51,6 +51,8 @@ const views: View[] = [
       const id = await collectionId(url, racks);
       await page.goto(`${url}/c/${id}/deliveries/${await firstOf(url, `/api/collections/${id}/deliveries`)}`);
       await page.getByRole("heading", { name: "Classes" }).waitFor();
+      // The images above take their place before the page knows how long it is.
+      await page.getByText("Click an image to leave it out.").waitFor();
       await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
     },
   },

@@ -21,6 +21,9 @@ export type CheckEntry = {
 /** Findings about files that never became stock. */
 const notInStock = new Set(["image-unreadable", "image-missing", "annotation-unreadable", "entry-unsafe", "classes-missing", "format-ambiguous"]);
 
+/** Findings that the stock says itself, as it is now. */
+const shownByStock = new Set(["class-similar", "image-unlabeled"]);
+
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
   const { rows, names } = await stockRows(collectionId);
@@ -38,10 +41,10 @@ export async function checksOf(_actor: Actor, collectionId: number): Promise<Che
     .from(deliveries)
     .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")))
     .orderBy(deliveries.id);
-  const stateOf: Record<string, string> = { "image-unlabeled": "unlabeled", "image-empty": "empty" };
+  const stateOf: Record<string, string> = { "image-empty": "empty" };
   // What several deliveries found is one sentence with the number of all.
   const together = new Findings();
-  for (const { findings } of delivered) together.merge(findings.filter(({ code }) => code !== "class-similar"));
+  for (const { findings } of delivered) together.merge(findings.filter(({ code }) => !shownByStock.has(code)));
   const found = together.list().map((finding): CheckEntry => {
     const from = delivered.filter(({ findings }) => findings.some(({ code }) => code === finding.code)).map(({ id, name }) => ({ id, name }));
     const shows = { delivery: from.map(({ id }) => id).join(","), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) };

@@ -58,15 +58,16 @@ describe("collections", () => {
 
   it("say what several deliveries found in one sentence, with the way to all of it", async () => {
     const id = (await createCollection(localActor, { name: "Two shifts" })).id;
-    const shift = async (first: number) => ({ ...(await cocoFiles(2, picture, first)), "free.jpg": await picture(first + 70), "text.jpg": "no picture" });
+    const bare = (name: string) => JSON.stringify({ images: [{ id: 1, file_name: name, width: 64, height: 48 }], annotations: [], categories: [] });
+    const shift = async (first: number) => ({ ...(await cocoFiles(2, picture, first)), "free.jpg": await picture(first + 70), "bare.jpg": await picture(first + 80), "bare.json": bare("bare.jpg"), "text.jpg": "no picture" });
     const early = await deliverAndTakeIn(id, saveArchive("early.zip", await zipBytes(await shift(1000))));
-    const late = await deliverAndTakeIn(id, saveArchive("late.zip", await zipBytes(await shift(1010))));
+    const late = await deliverAndTakeIn(id, saveArchive("late.zip", await zipBytes(await shift(1200))));
     const found = (await checksOf(localActor, id)).filter(({ code, deliveries: from }) => from.length > 0 && code !== "near-copy");
     expect(found.map(({ code, count, deliveries: from }) => [code, count, from.map(({ name }) => name)])).toEqual([
       ["image-unreadable", 2, [early.name, late.name]],
-      ["image-unlabeled", 2, [early.name, late.name]],
+      ["image-empty", 2, [early.name, late.name]],
     ]);
-    expect(found.map(({ where }) => where)).toEqual([{}, { delivery: `${early.id},${late.id}`, state: "unlabeled" }]);
+    expect(found.map(({ where }) => where)).toEqual([{}, { delivery: `${early.id},${late.id}`, state: "empty" }]);
     expect(found[0]?.message).toMatch(/^2 files are not images/);
   });
 

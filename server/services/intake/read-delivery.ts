@@ -6,7 +6,7 @@ import { settle } from "@larder/core/formats/settle";
 import { Tally } from "@larder/core/formats/tally";
 import { looksLikeImage } from "@larder/core/imaging/magic";
 import type { IntakeChoices } from "@larder/core/intake/choices";
-import { isImagePath, type FileTree } from "@larder/core/model/file-tree";
+import { baseName, isImagePath, type FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
 import type { ClassInfo, Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
@@ -59,6 +59,9 @@ function stampOf(opened: OpenedOrigin, item: Item): string | null {
   const file = opened.stampOf(item.inside?.file ?? item.path);
   return file === null ? null : createHash("sha256").update(file).update("\n").update(JSON.stringify(item)).digest("hex");
 }
+
+/** Files that come along to be read by people; none of them is an annotation nobody understood. */
+const accompanying = /^(readme|licen[cs]e|citation|changelog)\b/i;
 
 /** Adds image-level classes that do not come from annotations: the folder's name where it names a class, and the delivery's own. */
 function furtherClasses(choices: IntakeChoices, named: ReadonlyMap<string, string>, known: ReadonlySet<string>) {
@@ -139,7 +142,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     await client.query("COMMIT");
     const counted = tally.classes().map((row) => ({ ...infos.find(({ name }) => name === row.name), ...row }));
     for (const [a, b] of lookAlikes(counted.map(({ name }) => name))) report.add("class-similar", "", `"${a}" and "${b}"`);
-    const annotations = entries.map(({ path }) => path).filter((path) => !isImagePath(path));
+    const annotations = entries.map(({ path }) => path).filter((path) => !isImagePath(path) && !accompanying.test(baseName(path)));
     const unused = annotations.filter((path) => !tree.used.has(path));
     const sheet: IntakeSheet = {
       format: understood.format,

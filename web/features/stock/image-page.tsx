@@ -44,7 +44,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   const colourOf = (classId: number) => classColour(looks.get(classId)?.colour ?? 0);
   const arrow = "grid size-8 place-items-center rounded-md text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-disabled:opacity-30";
   return (
-    <main className="grid min-h-[calc(100vh-96px)] grid-cols-[1fr_312px] bg-dim text-dim-ink">
+    <main className="grid h-[calc(100vh-94px)] min-h-[480px] grid-cols-[1fr_312px] grid-rows-1 bg-dim text-dim-ink">
       <section className="flex min-w-0 flex-col p-4">
         <div className="mb-3 flex items-center gap-3">
           <Link href={back} className="rounded-md border border-dim-rule px-2.5 py-1 hover:bg-dim-2">
@@ -73,7 +73,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
             </span>
           )}
         </div>
-        <div className="grid flex-1 place-items-center">
+        <div className="grid min-h-0 flex-1 place-items-center">
           <div className="relative max-h-[calc(100vh-180px)] max-w-full" style={{ aspectRatio: `${image.width} / ${image.height}`, width: `min(100%, calc((100vh - 180px) * ${image.width / image.height}))` }}>
             <img src={`/api/images/${image.id}/picture`} alt={image.name} className="size-full" />
             <Shapes width={image.width} height={image.height} chosen={chosen} onChoose={(key) => setChosen(chosen === key ? null : key)} shapes={image.details.map((object) => ({ key: object.id, shape: object.shape, colour: colourOf(object.classId) }))} />
@@ -108,6 +108,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
           {[
             ["Taken", image.takenAt ?? ""],
             ["Place", image.latitude !== null && image.longitude !== null ? `${image.latitude.toFixed(5)}, ${image.longitude.toFixed(5)}` : ""],
+            ["Source", image.delivery.facts?.source ?? ""],
             ["Camera", image.delivery.facts?.camera ?? ""],
             ["Licence", image.delivery.facts?.licence ?? ""],
             ["Link", image.link ?? ""],
@@ -126,6 +127,29 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
             {image.sha256}
           </dd>
         </dl>
+        {image.captions.length > 0 ? (
+          <>
+            <h2 className="mt-5 mb-1 text-[15px]">{image.captions.length === 1 ? "Caption" : "Captions"}</h2>
+            {image.captions.map((caption) => (
+              <p key={caption} className="mb-1 break-words">
+                {caption}
+              </p>
+            ))}
+          </>
+        ) : null}
+        {Object.keys(image.fields).length > 0 ? (
+          <>
+            <h2 className="mt-5 mb-1 text-[15px]">Fields</h2>
+            <dl className="grid grid-cols-[minmax(64px,auto)_1fr] gap-x-3 gap-y-1 [&_dt]:text-dim-ink-2">
+              {Object.entries(image.fields).map(([key, value]) => (
+                <Fragment key={key}>
+                  <dt className="break-words">{key}</dt>
+                  <dd className="break-words">{[value].flat().join(", ")}</dd>
+                </Fragment>
+              ))}
+            </dl>
+          </>
+        ) : null}
         <h2 className="mt-5 mb-1 text-[15px]">{count(image.details.length, "object")}</h2>
         <ul aria-label="Objects">
           {image.details.map((object) => (
