@@ -1,12 +1,11 @@
 import { Failure } from "@larder/core/model/failure";
 import { baseName, extensionOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
-import { rmSync } from "node:fs";
-import { mkdtemp, stat } from "node:fs/promises";
-import { tmpdir } from "node:os";
+import { stat } from "node:fs/promises";
 import path from "node:path";
 import { FolderTree } from "./folder-tree";
 import { gunzip, unpackedName } from "./gunzip";
+import { scratchFolder } from "./scratch-folder";
 import { TarTree } from "./tar-tree";
 import { ZipTree, type ArchiveLimits } from "./zip-tree";
 
@@ -59,8 +58,7 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
   }
   const beside = new FolderTree(path.dirname(path.resolve(source)));
   if (/\.(tar\.gz|tgz)$/i.test(source)) {
-    const folder = await mkdtemp(path.join(tmpdir(), "larder-unpacked-"));
-    const drop = () => rmSync(folder, { recursive: true, force: true });
+    const { folder, drop } = await scratchFolder();
     try {
       const tar = path.join(folder, unpackedName(path.basename(source)) ?? "source.tar");
       await gunzip(source, tar, limits);

@@ -4,12 +4,11 @@ import { Failure } from "@larder/core/model/failure";
 import { isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { createWriteStream } from "node:fs";
-import { mkdtemp, rm } from "node:fs/promises";
-import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { readFileRange } from "./folder-tree";
+import { scratchFolder } from "./scratch-folder";
 import { ZipFile, type ListedEntry, type PackedEntry } from "./zip-file";
 
 export type ArchiveLimits = { archiveBytes: number; entryBytes: number; ratio: number };
@@ -59,7 +58,7 @@ class Places {
 
 export class ZipTree implements FileTree {
   private readonly unpacked = new Map<string, Promise<string>>();
-  private scratch: Promise<string> | null = null;
+  private scratch: ReturnType<typeof scratchFolder> | null = null;
 
   private constructor(
     private readonly zip: ZipFile,
@@ -123,14 +122,14 @@ export class ZipTree implements FileTree {
   }
 
   private async unpack(path: string, name: string): Promise<string> {
-    this.scratch ??= mkdtemp(join(tmpdir(), "larder-unpacked-"));
-    const file = join(await this.scratch, name);
+    this.scratch ??= scratchFolder();
+    const file = join((await this.scratch).folder, name);
     await pipeline(Readable.from(this.stream(path)), createWriteStream(file));
     return file;
   }
 
   close(): void {
     this.zip.close();
-    void this.scratch?.then((folder) => rm(folder, { recursive: true, force: true })).catch(() => undefined);
+    void this.scratch?.then(({ drop }) => drop()).catch(() => undefined);
   }
 }
