@@ -1,14 +1,21 @@
 import { Failure } from "@larder/core/model/failure";
-import { isLitter, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
+import { isLitter, textOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import { createReadStream, readFileSync, statSync } from "node:fs";
 import { open, readdir, readFile } from "node:fs/promises";
 import path from "node:path";
+
+/** What stands in a name, read as UTF-8, for bytes that are none. */
+const replacement = "\uFFFD";
+
+function beneath(place: string | Buffer, name: Buffer): Buffer {
+  return Buffer.concat([Buffer.from(place as string), Buffer.from(path.sep), name]);
+}
 
 /** Files up to this size are read at once: for label files the way to another thread and back costs more than the work. */
 const smallFile = 16 * 1024;
 
 /** Bytes `start` to `end` of a file on disk. */
-export async function readFileRange(file: string, start: number, end: number): Promise<Uint8Array> {
+export async function readFileRange(file: string | Buffer, start: number, end: number): Promise<Uint8Array> {
   const handle = await open(file, "r");
   try {
     const buffer = Buffer.alloc(Math.max(0, Math.min(end, (await handle.stat()).size) - start));
@@ -29,6 +36,8 @@ export class FolderTree implements FileTree {
   private listed: Promise<FileEntry[]> | null = null;
   private readonly folder: string;
   private readonly small = new Set<string>();
+  /** Files whose path on disk is no UTF-8, by the path they have here. */
+  private readonly odd = new Map<string, Buffer>();
 
   constructor(folder: string) {
     this.folder = path.resolve(folder);
@@ -41,20 +50,28 @@ export class FolderTree implements FileTree {
 
   private async list(): Promise<FileEntry[]> {
     const found: FileEntry[] = [];
-    const walk = async (relative: string): Promise<void> => {
-      for (const entry of await readdir(path.join(this.folder, relative), { withFileTypes: true })) {
-        const own = relative === "" ? entry.name : `${relative}/${entry.name}`;
-        if (isLitter(own)) continue;
-        if (entry.isDirectory()) await walk(own);
-        else if (entry.isFile()) {
-          // Asking at once is several times quicker than a round trip for each; a file may be gone by now.
-          const size = statSync(`${this.folder}${path.sep}${own}`, { throwIfNoEntry: false })?.size;
-          if (size !== undefined) found.push({ path: own, size });
-        }
+    const take = async (entry: { isDirectory: () => boolean; isFile: () => boolean }, own: string, place: string | Buffer): Promise<void> => {
+      if (isLitter(own)) return;
+      if (entry.isDirectory()) return walk(own, place);
+      if (!entry.isFile()) return;
+      // Asking at once is several times quicker than a round trip for each; a file may be gone by now.
+      const size = statSync(place, { throwIfNoEntry: false })?.size;
+      if (size === undefined) return;
+      if (typeof place !== "string") this.odd.set(own, place);
+      if (size <= smallFile) this.small.add(own);
+      found.push({ path: own, size });
+    };
+    const walk = async (relative: string, place: string | Buffer): Promise<void> => {
+      const below = (name: string) => (relative === "" ? name : `${relative}/${name}`);
+      const entries = await readdir(place, { withFileTypes: true });
+      for (const entry of entries) if (!entry.name.includes(replacement)) await take(entry, below(entry.name), typeof place === "string" ? `${place}${path.sep}${entry.name}` : beneath(place, Buffer.from(entry.name)));
+      if (!entries.some(({ name }) => name.includes(replacement))) return;
+      // Names that are not UTF-8 come as Latin-1, and are asked for by their bytes.
+      for (const entry of await readdir(place, { withFileTypes: true, encoding: "buffer" })) {
+        if (entry.name.toString("utf8").includes(replacement)) await take(entry, below(textOf(entry.name)), beneath(place, entry.name));
       }
     };
-    await walk("");
-    for (const { path: own, size } of found) if (size <= smallFile) this.small.add(own);
+    await walk("", this.folder);
     return found.sort((a, b) => (a.path < b.path ? -1 : 1));
   }
 
@@ -65,22 +82,31 @@ export class FolderTree implements FileTree {
     return full;
   }
 
+  /** As onDisk; null where the path on disk is no UTF-8, so that no text can name it. */
+  nameable(relative: string): string | null {
+    return this.odd.has(relative) ? null : this.onDisk(relative);
+  }
+
+  private place(relative: string): string | Buffer {
+    return this.odd.get(relative) ?? this.onDisk(relative);
+  }
+
   /** What changes when a file changes: its size and when it was last written. Throws where it is gone. */
   stampOf(relative: string): string {
-    const { size, mtimeMs } = statSync(this.onDisk(relative));
+    const { size, mtimeMs } = statSync(this.place(relative));
     return `${size} ${mtimeMs}`;
   }
 
   async read(relative: string): Promise<Uint8Array> {
     // What was found while listing lies inside, so its path needs no looking at.
-    return this.small.has(relative) ? readFileSync(`${this.folder}${path.sep}${relative}`) : readFile(this.onDisk(relative));
+    return this.small.has(relative) ? readFileSync(this.odd.get(relative) ?? `${this.folder}${path.sep}${relative}`) : readFile(this.place(relative));
   }
 
   readRange(relative: string, start: number, end: number): Promise<Uint8Array> {
-    return readFileRange(this.onDisk(relative), start, end);
+    return readFileRange(this.place(relative), start, end);
   }
 
   async *stream(relative: string): AsyncIterable<Uint8Array> {
-    for await (const chunk of createReadStream(this.onDisk(relative), { highWaterMark: 1 << 20 })) yield chunk as Uint8Array;
+    for await (const chunk of createReadStream(this.place(relative), { highWaterMark: 1 << 20 })) yield chunk as Uint8Array;
   }
 }

@@ -49,7 +49,7 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
   const close = () => undefined;
   if (found.isDirectory()) {
     const folder = new FolderTree(source);
-    return { tree: folder, onDisk: (file) => folder.onDisk(file), close };
+    return { tree: folder, onDisk: (file) => folder.nameable(file), close };
   }
   if (!found.isFile()) throw new Failure("source-missing", `${source} is neither a file nor a folder.`);
   if (/\.zip$/i.test(source)) {
@@ -69,5 +69,5 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
     }
   }
   if (/\.tar$/i.test(source)) return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };
-  return { tree: named(beside, path.basename(source)), onDisk: (file) => beside.onDisk(file), close };
+  return { tree: named(beside, path.basename(source)), onDisk: (file) => beside.nameable(file), close };
 }

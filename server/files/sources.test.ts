@@ -109,6 +109,24 @@ describe("spools", () => {
   });
 });
 
+describe("a folder", () => {
+  it("gives files whose names are no UTF-8 under what they are as Latin-1, in folders of such names too", async () => {
+    const source = place("odd-names", { "plain.txt": "plain", "\uFFFD.txt": "a name of its own" });
+    const odd = Buffer.concat([Buffer.from(`${source}/d`), Buffer.from([0xe9]), Buffer.from("pot")]);
+    mkdirSync(odd);
+    writeFileSync(Buffer.concat([odd, Buffer.from("/caf"), Buffer.from([0xe9]), Buffer.from(".txt")]), "coffee");
+    writeFileSync(Buffer.concat([odd, Buffer.from("/inside.txt")]), "x".repeat(40_000));
+    const tree = new FolderTree(source);
+    expect((await tree.entries()).map((entry) => [entry.path, entry.size])).toEqual([["dépot/café.txt", 6], ["dépot/inside.txt", 40_000], ["plain.txt", 5], ["\uFFFD.txt", 17]]);
+    expect(Buffer.from(await tree.read("dépot/café.txt")).toString()).toBe("coffee");
+    expect((await tree.read("dépot/inside.txt")).length).toBe(40_000);
+    expect(Buffer.from(await tree.readRange("dépot/café.txt", 1, 3)).toString()).toBe("of");
+    expect(await text(tree.stream("dépot/café.txt"))).toBe("coffee");
+    expect(Buffer.from(await tree.read("\uFFFD.txt")).toString()).toBe("a name of its own");
+    expect(tree.stampOf("dépot/café.txt")).toMatch(/^6 /);
+  });
+});
+
 describe("a source", () => {
   const listed = async (source: string) => {
     const { tree, close } = await openSource(source, settings().limits, new Findings());
