@@ -16,7 +16,7 @@ import { settings } from "@larder/server/settings";
 import { stat } from "node:fs/promises";
 import path from "node:path";
 
-async function bareLoop(archive: string): Promise<number> {
+export async function bareLoop(archive: string): Promise<number> {
   const began = performance.now();
   const { limits, imagesAtOnce } = settings();
   const tree = await ZipTree.open(archive, limits, new Findings());

@@ -11,7 +11,7 @@ import { db } from "../../db/database";
 import { deliveryItems, type StagedObject } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { nearHashOf, thumbnailAndNearHash } from "../../pixels/thumbnail";
-import { nowhere, whenAndWhere, type WhenAndWhere } from "../../pixels/when-and-where";
+import type { WhenAndWhere } from "../../pixels/exif";
 import { settings } from "../../settings";
 import type { Delivery } from "../../db/schema";
 import { openDelivery } from "./open-delivery";
@@ -59,16 +59,15 @@ async function stage(opened: OpenedOrigin, ordinal: number, item: Item, linked: 
   const report = new Findings();
   try {
     const bytes = await openPicture(opened.tree, item);
-    const { extension, exif, ...facts } = await probe(bytes, settings().limits.pixels);
+    const { extension, taken, ...facts } = await probe(bytes, settings().limits.pixels);
     const hash = sha256(bytes);
     const nearHash = await keep(hash, bytes, linked);
-    const { takenAt, latitude, longitude } = exif ? await whenAndWhere(bytes) : nowhere;
     const settled = settle(item, facts, report);
     const objects = settled.objects.flatMap((object): StagedObject[] => {
       const box = shapeBounds(object.shape);
       return box ? [{ ...object, box: [box.x, box.y, box.width, box.height], area: shapeArea(object.shape) }] : [];
     });
-    return { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: takenAt, latitude, longitude, settled_state: settled.state, objects, findings: report.list() };
+    return { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: taken.takenAt, latitude: taken.latitude, longitude: taken.longitude, settled_state: settled.state, objects, findings: report.list() };
   } catch (error) {
     // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
     if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;

@@ -3,10 +3,13 @@ import exifr from "exifr";
 /** When a picture was taken, as its camera's clock showed (no time zone), and where, in decimal degrees, WGS 84. */
 export type WhenAndWhere = { takenAt: string | null; latitude: number | null; longitude: number | null };
 
-export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude: null };
+/** `orientation` is the camera's flag, 1…8; 1, which turns nothing, where none is set. */
+export type Exif = WhenAndWhere & { orientation: number };
+
+export const noExif: Exif = { orientation: 1, takenAt: null, latitude: null, longitude: null };
 
 /** One object for all calls: the library keeps what it makes of each for good. */
-const wanted = { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, pick: ["DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] };
+const wanted = { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, translateValues: false, pick: ["Orientation", "DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] };
 
 /** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
 function isoTime(said: unknown): string | null {
@@ -19,16 +22,18 @@ function isoTime(said: unknown): string | null {
 }
 
 /** Reads EXIF (CIPA DC-008) where there is any; what is broken is taken for nothing. */
-export async function whenAndWhere(bytes: Uint8Array): Promise<WhenAndWhere> {
+export async function readExif(bytes: Uint8Array): Promise<Exif> {
   try {
     const said = (await exifr.parse(bytes, wanted)) as Record<string, unknown> | undefined;
-    if (!said) return nowhere;
+    if (!said) return noExif;
     const degrees = (value: unknown, most: number) => (typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null);
     const latitude = degrees(said["latitude"], 90);
     const longitude = degrees(said["longitude"], 180);
     const placed = latitude !== null && longitude !== null && !(latitude === 0 && longitude === 0);
-    return { takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]), latitude: placed ? latitude : null, longitude: placed ? longitude : null };
+    const flag = said["Orientation"];
+    const orientation = typeof flag === "number" && Number.isInteger(flag) && flag >= 1 && flag <= 8 ? flag : 1;
+    return { orientation, takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]), latitude: placed ? latitude : null, longitude: placed ? longitude : null };
   } catch {
-    return nowhere;
+    return noExif;
   }
 }
