@@ -1,3 +1,4 @@
+import { blobs } from "@larder/server/blobs/store";
 import { closePool } from "@larder/server/db/database";
 import { migrate } from "@larder/server/db/migrate";
 import { closeQueue } from "@larder/server/jobs/queue";
@@ -25,6 +26,7 @@ export async function up(root: string): Promise<void> {
   if (anew) say("The pages were built anew.");
   // Tests build the pages too: what runs may be older than what stands, even where nothing had to be built now.
   if (runningSources(home) !== sources) await stopSupervisor(home);
+  await blobs().bringUp();
   startSupervisor(root, home, sources);
   const url = `http://${host === "0.0.0.0" ? "127.0.0.1" : host}:${port}`;
   await untilAnswers(url, 60);

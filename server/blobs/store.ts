@@ -1,7 +1,7 @@
 /** Bytes by their SHA-256, in a folder. Nothing is stored twice, nothing is changed in place. */
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, createWriteStream, existsSync } from "node:fs";
-import { mkdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
+import { mkdir, readdir, readFile, rename, rm, rmdir, stat, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { pipeline } from "node:stream/promises";
 import { Readable } from "node:stream";
@@ -14,23 +14,33 @@ export function sha256(bytes: Uint8Array): string {
   return createHash("sha256").update(bytes).digest("hex");
 }
 
+/** Does what puts something into a file's folder; the folder is made where it is not there, which it nearly always is. */
+async function inFolderOf(file: string, put: () => Promise<void>): Promise<void> {
+  try {
+    await put();
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+    await mkdir(path.dirname(file), { recursive: true });
+    await put();
+  }
+}
+
 export class BlobStore {
   constructor(private readonly folder: string) {}
 
   private blobPath(hash: string): string {
-    return path.join(this.folder, "blobs", hash.slice(0, 2), hash.slice(2, 4), hash);
+    return path.join(this.folder, "blobs", hash.slice(0, 2), hash);
   }
 
   private derivedPath(kind: DerivedKind, key: string): string {
-    return path.join(this.folder, kind, key.slice(0, 2), key.slice(2, 4), key);
+    return path.join(this.folder, kind, key.slice(0, 2), key);
   }
 
   private async place(target: string, bytes: Uint8Array): Promise<void> {
-    await mkdir(path.dirname(target), { recursive: true });
     // Written aside and moved, so that a name never stands for half its bytes.
     const aside = `${target}.${randomUUID()}`;
     try {
-      await writeFile(aside, bytes);
+      await inFolderOf(target, () => writeFile(aside, bytes));
       await rename(aside, target);
     } catch (error) {
       await rm(aside, { force: true });
@@ -48,8 +58,7 @@ export class BlobStore {
   async putFile(hash: string, file: string): Promise<void> {
     const target = this.blobPath(hash);
     if (existsSync(target)) return rm(file, { force: true });
-    await mkdir(path.dirname(target), { recursive: true });
-    await rename(file, target);
+    await inFolderOf(target, () => rename(file, target));
   }
 
   has(hash: string): boolean {
@@ -85,12 +94,29 @@ export class BlobStore {
     return readFile(this.derivedPath(kind, key));
   }
 
+  /** Brings a store whose files lie two folders deep, as they once did, to one. Cut short, it goes on the next time. */
+  async bringUp(): Promise<void> {
+    for (const kind of ["blobs", "thumbnails", "renders"]) {
+      for (const outer of await foldersIn(path.join(this.folder, kind))) {
+        for (const inner of await foldersIn(outer)) {
+          for (const name of await readdir(inner)) await rename(path.join(inner, name), path.join(outer, name));
+          await rmdir(inner);
+        }
+      }
+    }
+  }
+
   /** A file outside the store that a writer fills before it is put. */
   async scratch(): Promise<string> {
     const folder = path.join(this.folder, "scratch");
     await mkdir(folder, { recursive: true });
     return path.join(folder, randomUUID());
   }
+}
+
+async function foldersIn(folder: string): Promise<string[]> {
+  if (!existsSync(folder)) return [];
+  return (await readdir(folder, { withFileTypes: true })).filter((entry) => entry.isDirectory()).map(({ name }) => path.join(folder, name));
 }
 
 /** Hash and length of a file, read once. */
