@@ -5,7 +5,7 @@ import { setFlagsFromString } from "node:v8";
 import { and, eq, sql } from "drizzle-orm";
 import { db } from "../db/database";
 import { jobs, type JobKind } from "../db/schema";
-import { oneThreadForEachPicture } from "../pixels/thread-use";
+import { tuneForManyPictures } from "../pixels/tuning";
 import { announce } from "./events";
 import { handOut, queue, queueName, type Job } from "./queue";
 
@@ -125,7 +125,7 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
 
 /** Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop: what runs is finished, nothing new is begun. */
 export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
-  oneThreadForEachPicture();
+  tuneForManyPictures();
   // The heap doubles at most between two collections, so that long jobs do not fill the memory with what is garbage already; less would have it collect all the time.
   setFlagsFromString("--heap-growing-percent=100");
   const worker = randomUUID();
