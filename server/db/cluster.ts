@@ -77,7 +77,7 @@ export async function startCluster(home: string): Promise<void> {
   if (running(folder)) return;
   const port = await freePort();
   const log = path.join(folder, "postgres.log");
-  run(binary("pg_ctl"), ["-D", data, "-w", "-t", "60", "-l", log, "-o", `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB`, "start"]);
+  run(binary("pg_ctl"), ["-D", data, "-w", "-t", "60", "-l", log, "-o", `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB -c default_toast_compression=lz4`, "start"]);
   const url = new URL(readFileSync(urlFile, "utf8").trim());
   url.port = String(port);
   writeFileSync(urlFile, `${url}\n`, { mode: 0o600 });

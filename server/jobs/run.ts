@@ -30,6 +30,8 @@ export type JobHandler = {
   run: (context: JobContext) => Promise<void>;
   /** Puts the job's subject back where it was; `stopped` tells a wish from a failure. */
   abandon: (job: Job, sentence: string, stopped: boolean) => Promise<void>;
+  /** Clears away what nobody waits for, once the job is done. A worker may be lost before: what is left then is cleared after the next job of its kind. */
+  afterwards?: () => Promise<void>;
 };
 
 /**
@@ -72,6 +74,7 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
   let stop = job.stopRequested;
   let pause = job.pauseRequested;
   let lost = false;
+  let succeeded = false;
   let reported = 0;
   const renew = setInterval(() => {
     void db()
@@ -105,6 +108,7 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
     await progress(job.done, job.total);
     await handler.run({ job, progress });
     await end(job, "done", "");
+    succeeded = true;
   } catch (error) {
     if (lost) return true;
     if (error instanceof Paused) {
@@ -120,6 +124,7 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
   } finally {
     clearInterval(renew);
   }
+  if (succeeded) await handler.afterwards?.().catch((error: unknown) => console.error(`${new Date().toISOString()} after job ${job.kind} ${job.subject}:`, error));
   return true;
 }
 

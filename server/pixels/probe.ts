@@ -1,6 +1,6 @@
 import { Failure } from "@larder/core/model/failure";
 import type { ImageFacts } from "@larder/core/formats/settle";
-import { imageSize } from "image-size";
+import { JPG } from "image-size/types/jpg";
 import sharp from "sharp";
 import { noExif, readExif, type WhenAndWhere } from "./exif";
 
@@ -15,7 +15,7 @@ const jpegStart = Buffer.from([0xff, 0xd8, 0xff]);
 async function jpegHeader(bytes: Buffer): Promise<Header | null> {
   if (!bytes.subarray(0, 3).equals(jpegStart)) return null;
   try {
-    const { width, height } = imageSize(bytes);
+    const { width, height } = JPG.calculate(bytes);
     if (!width || !height) return null;
     const { orientation, ...taken } = bytes.includes("Exif\0\0", 0, "latin1") ? await readExif(bytes) : noExif;
     return { format: "jpeg", width, height, orientation, taken };

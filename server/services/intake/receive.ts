@@ -18,7 +18,7 @@ import { collectionRow } from "../collections";
 import { deliveryName, deliveryRow, readAgain } from "../deliveries";
 import { addressListFile, serverFolder } from "./origin";
 import { sampleNamed } from "./samples";
-import { uploadsFolder } from "./sent-files";
+import { uploadFolder } from "./sent-files";
 
 /** The name proposed for a delivery: its source's, made legible, and the day. */
 export function proposedName(source: string, day: Date): string {
@@ -81,12 +81,10 @@ async function beginAndRead(actor: Actor, beginning: Beginning): Promise<Receive
 
 export const uploadSchema = z.object({ source: z.string().trim().min(1).max(255), name: z.string().optional(), imageClass: z.string().trim().min(1).max(200).nullish() });
 
-const folderOf = (id: number) => path.join(uploadsFolder(), `delivery-${id}`);
-
 /** Begins a delivery whose files will be sent; reading starts when `filesArrived` says that all are there. */
 export async function beginUpload(actor: Actor, collectionId: number, input: z.infer<typeof uploadSchema>): Promise<{ id: number }> {
-  const id = await begin(actor, { collectionId, ...input, origin: (own) => ({ kind: "files", folder: folderOf(own) }) });
-  await mkdir(folderOf(id), { recursive: true });
+  const id = await begin(actor, { collectionId, ...input, origin: (own) => ({ kind: "files", folder: uploadFolder(own) }) });
+  await mkdir(uploadFolder(id), { recursive: true });
   return { id };
 }
 
@@ -126,9 +124,9 @@ export async function filesArrived(actor: Actor, id: number, input: { bytes?: nu
 /** Brings one archive that lies on this machine, which is moved to Larder's own folder (or copied, where `keep` is set). */
 export async function receiveArchive(actor: Actor, input: { collectionId: number; archive: string; fileName: string; bytes: number; name?: string; keep?: boolean; facts?: Partial<DeliveryFacts> }): Promise<Received> {
   const { collectionId, archive, fileName, bytes, name, facts } = input;
-  const id = await begin(actor, { collectionId, source: fileName, name, facts, origin: (own) => ({ kind: "files", folder: folderOf(own) }) });
-  await mkdir(folderOf(id), { recursive: true });
-  const target = path.join(folderOf(id), fileName);
+  const id = await begin(actor, { collectionId, source: fileName, name, facts, origin: (own) => ({ kind: "files", folder: uploadFolder(own) }) });
+  await mkdir(uploadFolder(id), { recursive: true });
+  const target = path.join(uploadFolder(id), fileName);
   if (input.keep) await copyFile(archive, target);
   else await rename(archive, target);
   return filesArrived(actor, id, { bytes });
@@ -161,9 +159,9 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
       if (problems.length > 0) throw new Failure("address-invalid", `${problems.length === 1 ? "One line holds" : `${problems.length} lines hold`} no web address: ${problems.slice(0, 3).join("; ")}.`);
       if (addresses.length === 0) throw new Failure("address-invalid", "There is no web address in this list.");
       for (const { url } of addresses) checkAddress(url, settings().addresses);
-      const id = await begin(actor, { collectionId, source: `${input.fileName}, ${addresses.length} ${addresses.length === 1 ? "address" : "addresses"}`, name: proposedName(input.fileName.replace(/\.(txt|csv|tsv)$/i, ""), new Date()), origin: (own) => ({ kind: "addresses", folder: folderOf(own), keep: input.keep }) });
-      await mkdir(folderOf(id), { recursive: true });
-      await writeFile(path.join(folderOf(id), addressListFile), input.list);
+      const id = await begin(actor, { collectionId, source: `${input.fileName}, ${addresses.length} ${addresses.length === 1 ? "address" : "addresses"}`, name: proposedName(input.fileName.replace(/\.(txt|csv|tsv)$/i, ""), new Date()), origin: (own) => ({ kind: "addresses", folder: uploadFolder(own), keep: input.keep }) });
+      await mkdir(uploadFolder(id), { recursive: true });
+      await writeFile(path.join(uploadFolder(id), addressListFile), input.list);
       return { id, ...(await readAgain(actor, id)) };
     }
     case "collection": {

@@ -1,11 +1,11 @@
 import { sql } from "drizzle-orm";
 import type { ChildProcess } from "node:child_process";
 import { execFileSync } from "node:child_process";
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
-import { afterAll, describe, expect, it } from "vitest";
+import { afterAll, describe, expect, it, vi } from "vitest";
 import { db } from "../../db/database";
 import { requestPause, requestStop, resumeJob } from "../../jobs/queue";
 import { work } from "../../jobs/run";
@@ -16,6 +16,7 @@ import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { deliveryRow, takeInDelivery } from "../deliveries";
 import { jobHandlers } from "../job-handlers";
+import { uploadFolder } from "./sent-files";
 import { beginUpload, filesArrived, placeForFile, receiveArchive } from "./receive";
 
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
@@ -67,6 +68,27 @@ describe("a worker that is killed again and again", () => {
     worker.kill("SIGKILL");
     await new Promise((resolve) => worker.once("exit", resolve));
   }, 180_000);
+});
+
+describe("what was sent for a delivery", () => {
+  it("goes once it is taken in, also where a worker was lost before it could clear it away", async () => {
+    const stop = await startWorker();
+    closing.push(stop);
+    const id = await collection("Cleared away");
+    const taken = await deliver(id, saveArchive("first.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6500)))));
+    expect((await untilEnded((await takeInDelivery(localActor, taken.id)).job as string)).status).toBe("done");
+    await vi.waitFor(() => expect(existsSync(uploadFolder(taken.id))).toBe(false), { timeout: 10_000 });
+    // As a worker leaves it that falls between the two.
+    mkdirSync(uploadFolder(taken.id));
+    writeFileSync(path.join(uploadFolder(taken.id), "first.zip"), "left behind");
+    const waiting = await deliver(id, saveArchive("waiting.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6510)))));
+    const next = await deliver(id, saveArchive("next.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6520)))));
+    expect((await untilEnded((await takeInDelivery(localActor, next.id)).job as string)).status).toBe("done");
+    await vi.waitFor(() => expect([taken.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]), { timeout: 10_000 });
+    // What is still to be taken in stays.
+    expect(existsSync(uploadFolder(waiting.id))).toBe(true);
+    stop();
+  }, 60_000);
 });
 
 describe("a job", () => {

@@ -91,19 +91,30 @@ async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise
 
 type Waiting = { ordinal: number; item: unknown; link: string | null };
 
-/** The rows that wait to be staged, a page at a time; ends early where `goOn` says so. */
+function waitingAfter(deliveryId: number, ordinal: number): Promise<Waiting[]> {
+  return db()
+    .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
+    .from(deliveryItems)
+    .where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, ordinal)))
+    .orderBy(asc(deliveryItems.ordinal))
+    .limit(pageSize)
+    .execute();
+}
+
+/** The rows that wait to be staged, a page at a time, the next one fetched ahead; ends early where `goOn` says so. */
 async function* waitingRows(deliveryId: number, goOn: () => Promise<boolean>): AsyncGenerator<Waiting, void> {
-  let last = -1;
+  let coming = waitingAfter(deliveryId, -1);
+  // Whatever ends the work first, a page that is not asked for any more must not count as unheard.
+  coming.catch(() => undefined);
   while (await goOn()) {
-    const page = await db()
-      .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
-      .from(deliveryItems)
-      .where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, last)))
-      .orderBy(asc(deliveryItems.ordinal))
-      .limit(pageSize);
+    const page = await coming;
+    const last = page[pageSize - 1];
+    if (last) {
+      coming = waitingAfter(deliveryId, last.ordinal);
+      coming.catch(() => undefined);
+    }
     yield* page;
-    if (page.length < pageSize) return;
-    last = page[page.length - 1]?.ordinal ?? last;
+    if (!last) return;
   }
 }
 

@@ -9,7 +9,7 @@ import { removeUnusedBlobs } from "../blob-sweep";
 import { addLookInto } from "./look-into";
 import { countNearCopies } from "./near-copies";
 import { jobRuns } from "./read-delivery";
-import { removeSentFiles } from "./sent-files";
+import { removeTakenFiles } from "./sent-files";
 import { shelve } from "./shelve";
 import { stageAll } from "./staging";
 
@@ -30,9 +30,6 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
   const nearCopies = await countNearCopies(delivery.id, delivery.collectionId);
   await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId, nearCopies));
-  // Everything of worth in what was sent is in the store now.
-  await removeSentFiles(delivery.origin);
-  await removeUnusedBlobs();
 }
 
 export const takeInDelivery: JobHandler = {
@@ -46,5 +43,9 @@ export const takeInDelivery: JobHandler = {
       .returning();
     // Looking into the pictures had given way to taking in; the sheet still wants it.
     if (delivery && stopped && !delivery.looked) await handOut(await addLookInto(delivery));
+  },
+  async afterwards() {
+    await removeTakenFiles();
+    await removeUnusedBlobs();
   },
 };
