@@ -6,7 +6,8 @@ export type WhenAndWhere = { takenAt: string | null; latitude: number | null; lo
 /** `orientation` is the camera's flag, 1…8; 1, which turns nothing, where none is set. */
 export type Exif = WhenAndWhere & { orientation: number };
 
-export const noExif: Exif = { orientation: 1, takenAt: null, latitude: null, longitude: null };
+export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude: null };
+export const noExif: Exif = { orientation: 1, ...nowhere };
 
 /** One object for all calls: the library keeps what it makes of each for good. */
 const wanted = { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, translateValues: false, pick: ["Orientation", "DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] };

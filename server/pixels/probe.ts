@@ -2,9 +2,10 @@ import { Failure } from "@larder/core/model/failure";
 import type { ImageFacts } from "@larder/core/formats/settle";
 import { JPG } from "image-size/types/jpg";
 import sharp from "sharp";
-import { noExif, readExif, type WhenAndWhere } from "./exif";
+import { noExif, nowhere, readExif, type WhenAndWhere } from "./exif";
+import { bitmapSize, isBitmap } from "./open";
 
-const extensions: Record<string, string> = { jpeg: "jpg", png: "png", webp: "webp", tiff: "tif", gif: "gif", heif: "avif" };
+const extensions: Record<string, string> = { jpeg: "jpg", png: "png", webp: "webp", tiff: "tif", gif: "gif", heif: "avif", bmp: "bmp" };
 
 /** What a header tells: the size as the pixels lie in the file, the camera's flag, and whether there is EXIF. */
 type Header = { format: string; width: number; height: number; orientation: number; taken: WhenAndWhere };
@@ -24,7 +25,11 @@ async function jpegHeader(bytes: Buffer): Promise<Header | null> {
   }
 }
 
-async function anyHeader(bytes: Uint8Array): Promise<Header> {
+function bitmapHeader(bytes: Buffer): Header | null {
+  return isBitmap(bytes) ? { format: "bmp", ...bitmapSize(bytes), orientation: 1, taken: nowhere } : null;
+}
+
+async function anyHeader(bytes: Buffer): Promise<Header> {
   try {
     const { format, width, height, orientation, exif } = await sharp(bytes, { limitInputPixels: false }).metadata();
     const { orientation: _, ...taken } = exif ? await readExif(bytes) : noExif;
@@ -36,7 +41,8 @@ async function anyHeader(bytes: Uint8Array): Promise<Header> {
 
 /** Upright size, camera flag and kind of an image from its header, and when and where it says it was taken. Throws a Failure where it is none or too large. */
 export async function probe(bytes: Uint8Array, maxPixels: number): Promise<ImageFacts & { extension: string; taken: WhenAndWhere }> {
-  const { format, width, height, orientation, taken } = (await jpegHeader(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))) ?? (await anyHeader(bytes));
+  const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const { format, width, height, orientation, taken } = (await jpegHeader(buffer)) ?? bitmapHeader(buffer) ?? (await anyHeader(buffer));
   const extension = extensions[format];
   if (!width || !height || !extension) throw new Failure("image-unreadable", `it is ${format || "nothing"} that Larder does not take`);
   if (width * height > maxPixels) {

@@ -1,6 +1,7 @@
 import { leavesBytes, type ImageTransform } from "@larder/core/imaging/transform";
 import type { Size } from "@larder/core/model/item";
 import sharp, { type Sharp } from "sharp";
+import { openImage } from "./open";
 
 /** The kind of file a transform's output is: the source's own where it can be written well, else PNG. */
 export function renderedExtension(source: string, transform: ImageTransform): string {
@@ -47,11 +48,22 @@ async function resized(image: Sharp, size: Size): Promise<Sharp> {
 export async function render(bytes: Uint8Array, transform: ImageTransform, extension: string): Promise<Uint8Array> {
   if (leavesBytes(transform)) return bytes;
   // The camera's flag is settled in a step of its own: resizing must count upright pixels.
-  let image = transform.orientation > 1 ? sharp(await sharp(bytes).rotate().png({ compressionLevel: 0 }).toBuffer()) : sharp(bytes);
+  const opened = await openImage(bytes);
+  let image = transform.orientation > 1 ? sharp(await opened.rotate().png({ compressionLevel: 0 }).toBuffer()) : opened;
   if (transform.resize) image = await resized(image, transform.resize);
   if (transform.flipSideways) image = image.flop();
   const kind = renderedExtension(extension, transform);
   if (kind === "jpg") return image.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();
   if (kind === "webp") return image.webp({ quality: 95 }).toBuffer();
   return image.png().toBuffer();
+}
+
+/** Kinds of file that every browser shows. */
+const shown = new Set(["jpg", "png", "webp", "gif", "avif", "bmp"]);
+
+/** A picture upright, as a browser can show it: its own bytes where they can stay, else rendered. Also says what kind of file that is. */
+export async function renderForScreen(bytes: Uint8Array, orientation: number, extension: string): Promise<{ bytes: Uint8Array; extension: string }> {
+  const transform = { orientation, resize: null, flipSideways: false };
+  if (!shown.has(extension)) return { bytes: await (await openImage(bytes)).rotate().toColourspace("srgb").png().toBuffer(), extension: "png" };
+  return { bytes: await render(bytes, transform, extension), extension: renderedExtension(extension, transform) };
 }

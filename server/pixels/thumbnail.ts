@@ -2,14 +2,15 @@ import { greySpots } from "@larder/core/imaging/grey-spots";
 import { perceptualHash } from "@larder/core/imaging/perceptual-hash";
 import { Failure } from "@larder/core/model/failure";
 import sharp, { type Sharp } from "sharp";
+import { openImage } from "./open";
 
 export const thumbnailEdge = 400;
 
 const webp = { quality: 78, effort: 0 };
 
 /** The picture upright, its longer edge `thumbnailEdge` at most, never enlarged. */
-function shrunk(bytes: Uint8Array, maxPixels: number): Sharp {
-  return sharp(bytes, { limitInputPixels: maxPixels, failOn: "truncated" }).rotate().resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true });
+async function shrunk(bytes: Uint8Array, maxPixels: number): Promise<Sharp> {
+  return (await openImage(bytes, maxPixels, { failOn: "truncated" })).rotate().resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true });
 }
 
 function undecodable(error: unknown): Failure {
@@ -19,7 +20,7 @@ function undecodable(error: unknown): Failure {
 /** An upright WebP whose longer edge is `thumbnailEdge` at most. Throws a Failure where the pixels cannot be decoded whole. */
 export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<Uint8Array> {
   try {
-    return await shrunk(bytes, maxPixels).webp(webp).toBuffer();
+    return await (await shrunk(bytes, maxPixels)).webp(webp).toBuffer();
   } catch (error) {
     throw undecodable(error);
   }
@@ -28,7 +29,7 @@ export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<U
 /** Both at once, from one decoding. Throws a Failure where the pixels cannot be decoded whole. */
 export async function thumbnailAndNearHash(bytes: Uint8Array, maxPixels: number): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
   try {
-    const { data, info } = await shrunk(bytes, maxPixels).toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
+    const { data, info } = await (await shrunk(bytes, maxPixels)).toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
     const raw = { width: info.width, height: info.height, channels: info.channels };
     const made = sharp(data, { raw }).webp(webp).toBuffer();
     // Worked out while the thumbnail is encoded.
