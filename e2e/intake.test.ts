@@ -146,6 +146,27 @@ describe("files of any mix", () => {
     await seen(page.getByRole("link", { name: "5 in stock" }));
   });
 
+  it("that are nearly the same are shown side by side and can be left out together", async () => {
+    const rings = (n: number) => `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`;
+    const shot = (n: number, light: number) => sharp(Buffer.from(rings(n))).linear(light).jpeg().toBuffer();
+    const files = lay(path.join(larder.home, "near"), { "first.jpg": await shot(1, 1), "other.jpg": await shot(2, 1), "second.jpg": await shot(1, 1.04), "labels.csv": csv(["first.jpg,10,10,50,50,roll", "second.jpg,12,10,52,50,roll"]) });
+    await page.goto(`${await newCollection("Two shots")}/deliveries`);
+    await choose(files);
+    await seen(page.getByText("1 picture is nearly the same as another."));
+    await page.getByRole("button", { name: "See near-copy" }).click();
+    await (await seen(page.getByRole("button", { name: /^second\.jpg/ }))).hover();
+    expect(await page.getByRole("button", { name: /^(first|other)\.jpg/ }).count()).toBe(0);
+    await page.getByRole("button", { name: "Look at second.jpg" }).click();
+    const dialog = await seen(page.getByRole("dialog"));
+    await seen(dialog.getByText("Nearly the same, in this delivery"));
+    await seen(dialog.getByText("first.jpg"));
+    await expect.poll(() => dialog.locator("img").evaluateAll((images) => (images as HTMLImageElement[]).map((image) => image.naturalWidth))).toEqual([320, 320]);
+    await accessible("near-copies");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Leave these out" }).click();
+    await seen(page.getByRole("button", { name: "Take in 2 images" }));
+  });
+
   it("dropped onto a class take it", async () => {
     const bytes = [...(await plate(40))];
     await page.goto(`${collection}/classes`);

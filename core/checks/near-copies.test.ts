@@ -15,9 +15,12 @@ describe("hashDistance", () => {
 describe("nearCopies", () => {
   it("finds what is near in the same list or in the other, once each", () => {
     const among = bytes("00000000", "00000001", "ff000001", "0f0f0000");
-    expect(nearCopies(among, bytes("ff000000", "12345678"), 4, 1)).toEqual([1, 2]);
-    expect(nearCopies(among, bytes(), 4, 1)).toEqual([1]);
-    expect(nearCopies(bytes("00000000", "00000000"), bytes(), 4, 0)).toEqual([1]);
+    expect(nearCopies(among, bytes("12345678", "ff000000"), 4, 1)).toEqual([
+      { position: 1, of: 0, from: "among" },
+      { position: 2, of: 1, from: "against" },
+    ]);
+    expect(nearCopies(among, bytes(), 4, 1)).toEqual([{ position: 1, of: 0, from: "among" }]);
+    expect(nearCopies(bytes("00000000", "00000000"), bytes(), 4, 0)).toEqual([{ position: 1, of: 0, from: "among" }]);
     expect(nearCopies(bytes(), bytes(), 32, 28)).toEqual([]);
   });
   it("finds exactly what comparing every pair finds", () => {
@@ -32,7 +35,13 @@ describe("nearCopies", () => {
       fc.assert(
         fc.property(list, list, fc.nat(7), (among, against, within) => {
           const slow = among.flatMap((own, n) => ([...against, ...among.slice(0, n)].some((other) => hashDistance(own, other) <= within) ? [n] : []));
-          expect(nearCopies(Buffer.concat(among), Buffer.concat(against), length, within)).toEqual(slow);
+          const found = nearCopies(Buffer.concat(among), Buffer.concat(against), length, within);
+          expect(found.map(({ position }) => position)).toEqual(slow);
+          // What is named beside each is near indeed, and comes before it.
+          for (const { position, of, from } of found) {
+            expect(hashDistance(among[position] as Uint8Array, (from === "among" ? among : against)[of] as Uint8Array)).toBeLessThanOrEqual(within);
+            expect(from === "against" || of < position).toBe(true);
+          }
         }),
       );
     }

@@ -57,17 +57,20 @@ export function hashDistance(a: Uint8Array, b: Uint8Array): number {
 /** Bands of more bits than this would need a larger table than the comparing they spare is worth. */
 const widestBand = 16;
 
+/** A position in `among` and what it is nearly the same as: a position in `against`, or an earlier one in `among`. */
+export type NearCopy = { position: number; of: number; from: "against" | "among" };
+
 /**
  * The positions in `among`, ascending, that have a near-copy earlier in `among` or anywhere in `against`: one at most
- * `within` bits apart. Hashes at most `within` bits apart agree in at least one of `within` + 1 bands (pigeonhole), so
- * only those that share a band are compared. Memory: the hashes and a few numbers for each.
+ * `within` bits apart; with the one that was found. Hashes at most `within` bits apart agree in at least one of `within` + 1
+ * bands (pigeonhole), so only those that share a band are compared. Memory: the hashes and a few numbers for each.
  */
-export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): number[] {
+export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): NearCopy[] {
   const hashes = Hashes.of([against, among], bytesEach);
   const first = against.length / bytesEach;
   const bits = bytesEach * 8;
   const bands = Math.min(bits, Math.max(within + 1, Math.ceil(bits / widestBand)));
-  const isNear = new Uint8Array(hashes.length);
+  const nearTo = new Int32Array(hashes.length).fill(-1);
   const before = new Int32Array(hashes.length);
   const latest = new Int32Array(2 ** Math.ceil(bits / bands));
   for (let band = 0; band < bands; band++) {
@@ -78,15 +81,18 @@ export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: nu
       const value = hashes.bits(nth, from, to);
       before[nth] = latest[value] as number;
       latest[value] = nth;
-      if (nth < first || isNear[nth]) continue;
+      if (nth < first || nearTo[nth] !== -1) continue;
       for (let other = before[nth] as number; other >= 0; other = before[other] as number) {
         if (hashes.distanceUpTo(nth, other, within) > within) continue;
-        isNear[nth] = 1;
+        nearTo[nth] = other;
         break;
       }
     }
   }
-  const found: number[] = [];
-  for (let nth = first; nth < hashes.length; nth++) if (isNear[nth]) found.push(nth - first);
+  const found: NearCopy[] = [];
+  for (let nth = first; nth < hashes.length; nth++) {
+    const other = nearTo[nth] as number;
+    if (other >= 0) found.push({ position: nth - first, ...(other < first ? { of: other, from: "against" } : { of: other - first, from: "among" }) });
+  }
   return found;
 }

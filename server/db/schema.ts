@@ -163,6 +163,9 @@ export const deliveryItems = pgTable(
     ...whenAndWhere(),
     /** The perceptual hash of the upright picture, in hexadecimal. */
     nearHash: text("near_hash"),
+    /** Another place in the delivery, or an image in stock, that is nearly the same. */
+    nearOrdinal: integer("near_ordinal"),
+    nearImage: bigint("near_image", { mode: "number" }),
     /** Where the picture stays when it is kept as a link. */
     link: text("link"),
     stamp: text("stamp"),

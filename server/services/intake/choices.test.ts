@@ -225,6 +225,19 @@ describe("looking into pictures", () => {
     await deliverAndTakeIn(id, saveArchive("near-1.zip", await zipBytes({ "s1.jpg": await scene(1), "s2.jpg": await scene(2) })));
     const delivery = await bring(id, { "a.jpg": await scene(1, 1.04), "b.jpg": await scene(3), "c.jpg": await scene(3, 0.97), "d.jpg": await scene(4), "same.jpg": await scene(2) });
     expect((await lookedInto(delivery.id)).looked?.nearCopies).toBe(2);
+    expect((await sheetNumbers(localActor, delivery.id)).nearCopies).toBe(2);
+    // Each is shown beside what it is near to, in stock or in the delivery; the same bytes are no near-copy.
+    const { items, total } = await previewItems(localActor, delivery.id, { filter: "near-copies", offset: 0, limit: 20 });
+    const there = (await stock(id)).find(({ name }) => name === "s1.jpg");
+    expect(total).toBe(2);
+    expect(items.map(({ path, near }) => ({ path, near }))).toEqual([
+      { path: "a.jpg", near: { image: there?.id, name: "s1.jpg", size: { width: 320, height: 240 }, objects: [] } },
+      { path: "c.jpg", near: { ordinal: 1, name: "b.jpg", size: { width: 320, height: 240 }, objects: [] } },
+    ]);
+    expect((await sheetNumbers(localActor, delivery.id)).findings.find(({ code }) => code === "near-copy")?.message).toBe("2 pictures are nearly the same as others.");
+    let report = "";
+    for await (const chunk of deliveryReport(localActor, delivery.id)) report += chunk;
+    expect(report.split("\n").filter((line) => line.startsWith("info,near-copy,"))).toEqual(["info,near-copy,,2,2 pictures are nearly the same as others.", "info,near-copy,a.jpg,1,It is nearly the same as s1.jpg.", "info,near-copy,c.jpg,1,It is nearly the same as b.jpg."]);
     // One left out since is near to nothing any more, and nothing is near to it.
     await leaveOut(localActor, delivery.id, { ordinals: [1], leftOut: true });
     expect((await takeIn(delivery.id)).findings.find(({ code }) => code === "near-copy")?.count).toBe(1);
@@ -237,7 +250,8 @@ describe("looking into pictures", () => {
     await lookedInto(delivery.id);
     const numbers = await sheetNumbers(localActor, delivery.id);
     expect(numbers).toMatchObject({ all: 4, labeled: 3, withFindings: 2, unreadable: 1, toTakeIn: 3 });
-    expect(numbers.findings.map(({ code, count }) => [code, count])).toEqual([["image-unreadable", 1], ["box-outside-image", 1]]);
+    // Plain pictures of one colour each are nearly the same.
+    expect(numbers.findings.map(({ code, count }) => [code, count])).toEqual([["image-unreadable", 1], ["box-outside-image", 1], ["near-copy", 2]]);
     const { items, total } = await previewItems(localActor, delivery.id, { filter: "all", finding: "box-outside-image", offset: 0, limit: 5 });
     expect([total, items[0]?.path]).toEqual([1, "p531.jpg"]);
     let report = "";

@@ -6,7 +6,7 @@ import { announce } from "../../jobs/events";
 import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { localActor } from "../actor";
-import { countNearCopies } from "./near-copies";
+import { findNearCopies, noteNearCopies } from "./near-copies";
 import { stageAll } from "./staging";
 
 /** The job that looks into a delivery's pictures; it waits to be handed out. */
@@ -22,7 +22,9 @@ async function statusOf(deliveryId: number): Promise<string | null> {
 async function sumUp(deliveryId: number, collectionId: number): Promise<LookedInto> {
   const { rows } = await db().execute<{ from: string | null; to: string | null; placed: number }>(sql`
     select to_char(min(taken_at), 'YYYY-MM-DD"T"HH24:MI:SS') as from, to_char(max(taken_at), 'YYYY-MM-DD"T"HH24:MI:SS') as to, count(latitude)::int as placed from delivery_items where delivery_id = ${deliveryId}`);
-  return { nearCopies: await countNearCopies(deliveryId, collectionId), takenFrom: rows[0]?.from ?? null, takenTo: rows[0]?.to ?? null, placed: rows[0]?.placed ?? 0 };
+  const pairs = await findNearCopies(deliveryId, collectionId);
+  await noteNearCopies(deliveryId, pairs);
+  return { nearCopies: pairs.length, takenFrom: rows[0]?.from ?? null, takenTo: rows[0]?.to ?? null, placed: rows[0]?.placed ?? 0 };
 }
 
 async function look({ job, progress }: JobContext): Promise<void> {

@@ -1,4 +1,4 @@
-/** How many pictures of a delivery are nearly the same as another. */
+/** Which pictures of a delivery are nearly the same as another. */
 import { nearCopies } from "@larder/core/checks/near-copies";
 import { sql, type SQL } from "drizzle-orm";
 import { db } from "../../db/database";
@@ -10,18 +10,38 @@ import { db } from "../../db/database";
 export const nearCopyBits = 28;
 const bytesEach = 32;
 
-/** Hashes as one run of bytes: rows of their own would take several times the memory. */
-async function hashesOf(rows: SQL): Promise<Uint8Array> {
-  const result = await db().execute<{ hashes: Buffer | null }>(sql`select string_agg(decode(near_hash, 'hex'), '' order by sha256) as hashes from (${rows}) r`);
-  return result.rows[0]?.hashes ?? new Uint8Array(0);
+/** Hashes as one run of bytes, with the number each row goes by: rows of their own would take several times the memory. */
+async function hashesOf(rows: SQL): Promise<{ hashes: Uint8Array; names: readonly number[] }> {
+  const result = await db().execute<{ hashes: Buffer | null; names: number[] | null }>(sql`select string_agg(decode(near_hash, 'hex'), '' order by sha256) as hashes, array_agg(name::int order by sha256) as names from (${rows}) r`);
+  const [row] = result.rows;
+  return { hashes: row?.hashes ?? new Uint8Array(0), names: row?.names ?? [] };
 }
 
+/** A picture of a delivery, by its place in it, and another place in it or an image in stock, by its id, that is nearly the same. */
+export type NearPair = { ordinal: number; nearOrdinal: number | null; nearImage: number | null };
+
 /** Pictures of a delivery, but for those left out, that are nearly the same as another of it or as one in stock; the very same bytes do not count. */
-export async function countNearCopies(deliveryId: number, collectionId: number): Promise<number> {
-  const inStock = sql`select sha256, near_hash from images where collection_id = ${collectionId} and near_hash is not null and delivery_id <> ${deliveryId}`;
+export async function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+  const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and near_hash is not null and delivery_id <> ${deliveryId}`;
   const stock = await hashesOf(inStock);
   const incoming = await hashesOf(sql`
-    select distinct on (sha256) sha256, near_hash from delivery_items where delivery_id = ${deliveryId} and near_hash is not null and not left_out
+    select distinct on (sha256) sha256, near_hash, ordinal as name from delivery_items where delivery_id = ${deliveryId} and near_hash is not null and not left_out
       and sha256 not in (select sha256 from (${inStock}) s) order by sha256, ordinal`);
-  return nearCopies(incoming, stock, bytesEach, nearCopyBits).length;
+  return nearCopies(incoming.hashes, stock.hashes, bytesEach, nearCopyBits).map(({ position, of, from }) => ({
+    ordinal: incoming.names[position] as number,
+    nearOrdinal: from === "among" ? (incoming.names[of] as number) : null,
+    nearImage: from === "against" ? (stock.names[of] as number) : null,
+  }));
+}
+
+const batchSize = 5000;
+
+/** Notes beside each picture of a delivery what it is nearly the same as. */
+export async function noteNearCopies(deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
+  for (let at = 0; at < pairs.length; at += batchSize) {
+    await db().execute(sql`
+      update delivery_items d set near_ordinal = s."nearOrdinal", near_image = s."nearImage"
+      from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
+      where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
+  }
 }

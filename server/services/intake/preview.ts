@@ -7,7 +7,7 @@ import type { Item, LabeledObject } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
 import { stringify } from "csv-stringify/sync";
-import { and, asc, eq, gt, sql, type SQL } from "drizzle-orm";
+import { and, asc, eq, gt, inArray, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
@@ -20,7 +20,7 @@ import type { Delivery } from "../../db/schema";
 import { deliveryRow } from "../deliveries";
 import { choicesOf, withDelivery } from "./open-delivery";
 
-export const itemFilters = ["all", "labeled", "unlabeled", "empty", "findings", "in-stock", "unreadable", "left-out"] as const;
+export const itemFilters = ["all", "labeled", "unlabeled", "empty", "findings", "in-stock", "near-copies", "unreadable", "left-out"] as const;
 export type ItemFilter = (typeof itemFilters)[number];
 export const previewQuerySchema = z.object({ filter: z.enum(itemFilters), finding: z.string().optional(), offset: z.number().int().min(0), limit: z.number().int().min(1).max(60) });
 
@@ -38,10 +38,16 @@ export type PreviewItem = {
   takenAt: string | null;
   place: [number, number] | null;
   /** The image of the same bytes that is in stock already. */
-  there: { id: number; objects: { class: string; shape: LabeledObject["shape"] }[]; state: string } | null;
+  there: InStock | null;
+  /** Another picture that is nearly the same: an image in stock, or another of this delivery, by its place in it. */
+  near: (Shown & ({ image: number } | { ordinal: number })) | null;
 };
 
+type Shown = { name: string; size: { width: number; height: number } | null; objects: { class: string; shape: LabeledObject["shape"] }[] };
+type InStock = Shown & { id: number; state: string };
+
 const sameBytes = (collectionId: number) => sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256)`;
+const nearCopy = sql`(near_ordinal is not null or near_image is not null)`;
 const state = sql`coalesce(settled_state, state)`;
 /** Being empty or unlabeled is a state with a filter of its own. */
 const worthALook = sql`(unreadable is not null or exists (select 1 from jsonb_array_elements(findings) f where f->>'code' not in ('image-empty', 'image-unlabeled')))`;
@@ -58,6 +64,8 @@ function condition(filter: ItemFilter, collectionId: number): SQL {
       return worthALook;
     case "in-stock":
       return sameBytes(collectionId);
+    case "near-copies":
+      return nearCopy;
     case "unreadable":
       return sql`unreadable is not null`;
     case "left-out":
@@ -65,12 +73,26 @@ function condition(filter: ItemFilter, collectionId: number): SQL {
   }
 }
 
-async function imagesThere(collectionId: number, hashes: readonly string[]): Promise<Map<string, NonNullable<PreviewItem["there"]>>> {
-  if (hashes.length === 0) return new Map();
-  const { rows } = await db().execute<{ sha256: string } & NonNullable<PreviewItem["there"]>>(sql`
-    select i.sha256, i.id::int, i.state, coalesce((select jsonb_agg(jsonb_build_object('class', k.name, 'shape', o.shape) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id), '[]') as objects
-    from images i where i.collection_id = ${collectionId} and i.sha256 = any(${sql.param([...hashes])}::text[])`);
-  return new Map(rows.map(({ sha256, ...there }) => [sha256, there]));
+type StockRow = InStock & { sha256: string };
+
+/** Images in stock with their labels, those of some bytes and those of some ids. */
+async function imagesInStock(collectionId: number, hashes: readonly string[], ids: readonly number[]): Promise<StockRow[]> {
+  if (hashes.length === 0 && ids.length === 0) return [];
+  const { rows } = await db().execute<StockRow>(sql`
+    select i.sha256, i.id::int, i.state, i.name, jsonb_build_object('width', i.width, 'height', i.height) as size,
+      coalesce((select jsonb_agg(jsonb_build_object('class', k.name, 'shape', o.shape) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id), '[]') as objects
+    from images i where i.collection_id = ${collectionId} and (i.sha256 = any(${sql.param([...hashes])}::text[]) or i.id = any(${sql.param([...ids])}::bigint[]))`);
+  return rows;
+}
+
+/** Others of the same delivery with their labels, by their place in it. */
+async function othersOfDelivery(id: number, ordinals: readonly number[]): Promise<Map<number, Shown & { ordinal: number }>> {
+  if (ordinals.length === 0) return new Map();
+  const rows = await db()
+    .select({ ordinal: deliveryItems.ordinal, name: deliveryItems.path, width: deliveryItems.width, height: deliveryItems.height, objects: deliveryItems.objects })
+    .from(deliveryItems)
+    .where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, [...ordinals])));
+  return new Map(rows.map(({ ordinal, name, width, height, objects }) => [ordinal, { ordinal, name, size: width !== null && height !== null ? { width, height } : null, objects: (objects ?? []).map((object) => ({ class: object.class, shape: object.shape })) }]));
 }
 
 /** Images of a delivery as they would come in, with their labels settled on the files' real size; what was not looked into yet is read on demand. */
@@ -82,7 +104,13 @@ export async function previewItems(_actor: Actor, id: number, input: z.infer<typ
   const rows = await db().select().from(deliveryItems).where(where).orderBy(asc(deliveryItems.ordinal)).offset(input.offset).limit(input.limit);
   const total = counts?.total ?? 0;
   if (rows.length === 0) return { total, items: [] };
-  const there = await imagesThere(delivery.collectionId, rows.flatMap((row) => row.sha256 ?? []));
+  const inStock = await imagesInStock(delivery.collectionId, rows.flatMap((row) => row.sha256 ?? []), rows.flatMap((row) => row.nearImage ?? []));
+  const others = await othersOfDelivery(id, rows.flatMap((row) => row.nearOrdinal ?? []));
+  const nearTo = (row: (typeof rows)[number]): PreviewItem["near"] => {
+    if (row.nearOrdinal !== null) return others.get(row.nearOrdinal) ?? null;
+    const image = inStock.find((one) => one.id === row.nearImage);
+    return image ? { image: image.id, name: image.name, size: image.size, objects: image.objects } : null;
+  };
   const said = rows.map((row): PreviewItem => {
     const item = row.item as Item;
     return {
@@ -98,7 +126,8 @@ export async function previewItems(_actor: Actor, id: number, input: z.infer<typ
       findings: (row.findings ?? []).map(({ code }) => code),
       takenAt: row.takenAt?.replace(" ", "T") ?? null,
       place: row.latitude !== null && row.longitude !== null ? [row.latitude, row.longitude] : null,
-      there: row.sha256 === null ? null : (there.get(row.sha256) ?? null),
+      there: row.sha256 === null ? null : (inStock.find(({ sha256 }) => sha256 === row.sha256) ?? null),
+      near: nearTo(row),
     };
   });
   if (rows.every((row) => row.ready || row.unreadable !== null)) return { total, items: said };
@@ -141,6 +170,7 @@ export type SheetNumbers = {
   empty: number;
   withFindings: number;
   inStock: number;
+  nearCopies: number;
   unreadable: number;
   leftOut: number;
   /** Looked into so far. */
@@ -180,7 +210,7 @@ type Counted = Omit<SheetNumbers, "toTakeIn" | "toRelabel" | "findings" | "match
 async function counted(delivery: Delivery): Promise<Counted> {
   const { rows } = await db().execute<Counted>(sql`
     with rows as (
-      select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy from delivery_items where delivery_id = ${delivery.id}
+      select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy, ${nearCopy} as near from delivery_items where delivery_id = ${delivery.id}
     ), met as (
       select r.*, i.id as there, i.state as state_there, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
       from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256
@@ -191,6 +221,7 @@ async function counted(delivery: Delivery): Promise<Counted> {
       count(*) filter (where now = 'empty' and unreadable is null)::int as empty,
       count(*) filter (where noteworthy)::int as "withFindings",
       count(*) filter (where there is not null)::int as "inStock",
+      count(*) filter (where near)::int as "nearCopies",
       count(*) filter (where unreadable is not null)::int as unreadable,
       count(*) filter (where left_out)::int as "leftOut",
       count(*) filter (where ready)::int as looked,
@@ -216,6 +247,7 @@ export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumb
   report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
   for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
   for (const [a, b] of lookAlikes(matches.map(({ name }) => name))) if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined) report.add("class-similar", "", `"${a}" and "${b}"`);
+  if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
   return {
     ...counts,
     toTakeIn: takable,
@@ -225,6 +257,9 @@ export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumb
     rememberedFrom: source && source.lastName !== "" ? source.lastName : null,
   };
 }
+
+/** The name of the picture that another is nearly the same as, in its delivery or in stock. */
+const nameOfNear = sql<string | null>`coalesce((select o.path from delivery_items o where o.delivery_id = delivery_items.delivery_id and o.ordinal = delivery_items.near_ordinal), (select i.name from images i where i.id = delivery_items.near_image))`;
 
 /** The report of a delivery as CSV: a line a finding of the whole, then a line a picture and finding. */
 export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<string> {
@@ -236,8 +271,14 @@ export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<
   for (const name of delivery.sheet?.unmatched.names ?? []) yield line(["error", "image-missing", name, 1, "An annotation names this picture, which is not there."]);
   for (const name of delivery.sheet?.files.unusedNames ?? []) yield line(["info", "file-unused", name, 1, "This file was not read as an annotation."]);
   for (let last = -1; ; ) {
-    const rows = await db().select({ ordinal: deliveryItems.ordinal, path: deliveryItems.path, findings: deliveryItems.findings, unreadable: deliveryItems.unreadable }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), gt(deliveryItems.ordinal, last), sql`(unreadable is not null or jsonb_array_length(findings) > 0)`)).orderBy(asc(deliveryItems.ordinal)).limit(1000);
-    for (const { path, findings, unreadable } of rows) {
+    const rows = await db()
+      .select({ ordinal: deliveryItems.ordinal, path: deliveryItems.path, findings: deliveryItems.findings, unreadable: deliveryItems.unreadable, near: nameOfNear })
+      .from(deliveryItems)
+      .where(and(eq(deliveryItems.deliveryId, id), gt(deliveryItems.ordinal, last), sql`(unreadable is not null or jsonb_array_length(findings) > 0 or ${nearCopy})`))
+      .orderBy(asc(deliveryItems.ordinal))
+      .limit(1000);
+    for (const { path, findings, unreadable, near } of rows) {
+      if (near !== null) yield line(["info", "near-copy", path, 1, `It is nearly the same as ${near}.`]);
       if (unreadable !== null) yield line(["error", "image-unreadable", path, 1, unreadable]);
       for (const finding of findings ?? []) if (finding.code !== "image-unreadable") yield line([finding.severity, finding.code, path, finding.count, finding.message]);
     }

@@ -1,4 +1,4 @@
-/** Looks into the pictures of a delivery: each file is hashed, decoded, settled and staged, a few side by side. A worker that is lost leaves staged rows, and the next goes on from them. */
+/** Looks into the pictures of a delivery: each file is hashed, decoded, settled, stored and staged, a few side by side. A worker that is lost leaves staged rows, and the next goes on from them. */
 import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
@@ -39,40 +39,46 @@ type Staged = {
   findings: Finding[];
 };
 
-/** The bytes go to the store, unless they stay behind a link; the thumbnail is made either way. Returns the near-copy hash. */
-async function keep(hash: string, bytes: Uint8Array, linked: boolean): Promise<string> {
+type Looked = { row: Staged; store: () => Promise<void> };
+
+const nothingToStore = () => Promise.resolve();
+
+/** The near-copy hash of a picture, and how its thumbnail and, unless they stay behind a link, its bytes go to the store. */
+async function decode(hash: string, bytes: Uint8Array, linked: boolean): Promise<{ nearHash: string; store: () => Promise<void> }> {
   const store = blobs();
-  const { pixels } = settings().limits;
-  let nearHash: string;
-  if (store.hasDerived("thumbnails", hash)) nearHash = await nearHashOf(await store.readDerived("thumbnails", hash));
-  else {
-    const made = await thumbnailAndNearHash(bytes, pixels);
-    nearHash = made.nearHash;
-    await store.putDerived("thumbnails", hash, made.thumbnail);
-  }
-  if (!linked) await store.put(hash, bytes);
-  return nearHash;
+  const putBytes = linked ? nothingToStore : () => store.put(hash, bytes);
+  if (store.hasDerived("thumbnails", hash)) return { nearHash: await nearHashOf(await store.readDerived("thumbnails", hash)), store: putBytes };
+  const { thumbnail, nearHash } = await thumbnailAndNearHash(bytes, settings().limits.pixels);
+  return {
+    nearHash,
+    async store() {
+      await store.putDerived("thumbnails", hash, thumbnail);
+      await putBytes();
+    },
+  };
 }
 
 /** Reads one file and settles its labels; an image that cannot be decoded is staged as such, with its finding. */
-async function stage(opened: OpenedOrigin, ordinal: number, item: Item, linked: boolean): Promise<Staged> {
+async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked: boolean): Promise<Looked> {
   const report = new Findings();
   try {
     const bytes = await openPicture(opened.tree, item);
     const { extension, taken, ...facts } = await probe(bytes, settings().limits.pixels);
     const hash = sha256(bytes);
-    const nearHash = await keep(hash, bytes, linked);
+    const { nearHash, store } = await decode(hash, bytes, linked);
     const settled = settle(item, facts, report);
     const objects = settled.objects.flatMap((object): StagedObject[] => {
       const box = shapeBounds(object.shape);
       return box ? [{ ...object, box: [box.x, box.y, box.width, box.height], area: shapeArea(object.shape) }] : [];
     });
-    return { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: taken.takenAt, latitude: taken.latitude, longitude: taken.longitude, settled_state: settled.state, objects, findings: report.list() };
+    const row: Staged = { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: taken.takenAt, latitude: taken.latitude, longitude: taken.longitude, settled_state: settled.state, objects, findings: report.list() };
+    return { row, store };
   } catch (error) {
     // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
     if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;
     report.add("image-unreadable", item.path, error.message);
-    return { ordinal, unreadable: error.message, sha256: null, bytes: null, width: null, height: null, orientation: null, extension: null, near_hash: null, taken_at: null, latitude: null, longitude: null, settled_state: null, objects: null, findings: report.list() };
+    const row: Staged = { ordinal, unreadable: error.message, sha256: null, bytes: null, width: null, height: null, orientation: null, extension: null, near_hash: null, taken_at: null, latitude: null, longitude: null, settled_state: null, objects: null, findings: report.list() };
+    return { row, store: nothingToStore };
   }
 }
 
@@ -162,15 +168,22 @@ export async function stageAll(delivery: Delivery, progress: (done: number, tota
     let failed = false;
     const rows = waitingRows(delivery.id, async () => (whole = await goOn()));
     const hand = async () => {
+      // One picture is stored while the next is looked at; its row is saved when its bytes are safe.
+      let storing = nothingToStore();
       try {
         while (!failed) {
-          const { value: row, done: ended } = await rows.next();
-          if (ended || !row) return;
-          saving.add(await stage(opened, row.ordinal, row.item as Item, row.link !== null));
+          const { value: next, done: ended } = await rows.next();
+          if (ended || !next) break;
+          const { row, store } = await lookAt(opened, next.ordinal, next.item as Item, next.link !== null);
+          await storing;
+          storing = store().then(() => saving.add(row));
+          storing.catch(() => undefined);
           await progress(++done, total);
         }
+        await storing;
       } catch (error) {
         failed = true;
+        await storing.catch(() => undefined);
         throw error;
       }
     };

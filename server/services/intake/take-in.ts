@@ -7,7 +7,7 @@ import { handOut } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { addLookInto } from "./look-into";
-import { countNearCopies } from "./near-copies";
+import { findNearCopies } from "./near-copies";
 import { jobRuns } from "./read-delivery";
 import { removeTakenFiles } from "./sent-files";
 import { shelve } from "./shelve";
@@ -28,8 +28,8 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
   await stageAll(delivery, (done, all) => progress(done, (total = all) + 1, "Taking in"), () => Promise.resolve(true));
   await progress(total, total + 1, "Putting it on the shelf");
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
-  const nearCopies = await countNearCopies(delivery.id, delivery.collectionId);
-  await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId, nearCopies));
+  const nearCopies = await findNearCopies(delivery.id, delivery.collectionId);
+  await db().transaction((tx) => shelve(tx, delivery.id, delivery.collectionId, nearCopies.length));
 }
 
 export const takeInDelivery: JobHandler = {

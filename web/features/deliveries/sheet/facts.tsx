@@ -6,7 +6,7 @@ import { api } from "@/features/live/api";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
-import { count, dayAndTime, number } from "@/ui/words";
+import { count, dayAndTime } from "@/ui/words";
 import type { Decide, DeliveryRow } from "./delivery-row";
 import { Fact } from "./how-it-is-read";
 
@@ -118,7 +118,6 @@ export function Facts({ delivery, keepWhenAndWhere, decide, onSaved }: { deliver
           </label>
         </div>
       ) : null}
-      {looked && looked.nearCopies > 0 ? <p className="mt-2 text-ink-2">{number(looked.nearCopies)} of them {looked.nearCopies === 1 ? "is" : "are"} nearly the same as another picture.</p> : null}
       {editing ? <FactsDialog delivery={delivery} onDone={() => setEditing(false)} onSaved={onSaved} /> : null}
     </section>
   );

@@ -5,7 +5,7 @@ import type { Shown } from "./preview";
 import type { DeliveryRow } from "./delivery-row";
 
 /** Findings that single pictures show, and where those that do not are mended. */
-const ofPictures = new Set(["image-unreadable", "box-outside-image", "shape-degenerate", "object-duplicate", "size-mismatch", "image-unlabeled", "image-empty", "exif-rotated"]);
+const ofPictures = new Set(["image-unreadable", "box-outside-image", "shape-degenerate", "object-duplicate", "size-mismatch", "image-unlabeled", "image-empty", "exif-rotated", "near-copy"]);
 
 /** Findings worst first, each with a way to what it is about; the whole can be downloaded. */
 export function FindingList({ delivery, findings, onShow }: { delivery: DeliveryRow; findings: readonly Finding[]; onShow: (shown: Shown) => void }) {
@@ -30,7 +30,7 @@ export function FindingList({ delivery, findings, onShow }: { delivery: Delivery
                 {examples ? <p className="mt-0.5 text-[12.5px] break-words text-ink-2">{examples}</p> : null}
               </div>
               {open && ofPictures.has(finding.code) ? (
-                <button type="button" className="self-start text-ink-2 underline hover:text-ink" aria-label={`See ${finding.code}`} onClick={() => onShow({ filter: "all", finding: finding.code, page: 0 })}>
+                <button type="button" className="self-start text-ink-2 underline hover:text-ink" aria-label={`See ${finding.code}`} onClick={() => onShow(finding.code === "near-copy" ? { filter: "near-copies", finding: null, page: 0 } : { filter: "all", finding: finding.code, page: 0 })}>
                   see
                 </button>
               ) : open && finding.code === "class-similar" ? (

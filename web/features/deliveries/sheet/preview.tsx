@@ -19,7 +19,8 @@ function saidOf(item: PreviewItem): string {
   if (item.unreadable) return "not an image";
   if (item.leftOut) return "left out";
   if (item.there) return "in stock";
-  return item.state === "labeled" ? item.classes.join(", ") : item.state;
+  if (item.state !== "labeled") return item.state;
+  return item.classes.join(", ") || (item.near ? "near-copy" : "");
 }
 
 const shapesOf = (objects: readonly { class: string; shape: PreviewItem["objects"][number]["shape"] }[], look: ClassLook) => objects.map((object, key) => ({ key, shape: object.shape, colour: look.get(object.class) ?? classColour(0) }));
@@ -50,7 +51,7 @@ function PreviewPicture({ delivery, item, look, onToggle, onOpen, locked }: { de
   );
 }
 
-function Large({ src, title, size, objects, look }: { src: string; title: string; size: { width: number; height: number }; objects: PreviewItem["objects"] | NonNullable<PreviewItem["there"]>["objects"]; look: ClassLook }) {
+function Large({ src, title, size, objects, look }: { src: string; title: string; size: { width: number; height: number }; objects: readonly { class: string; shape: PreviewItem["objects"][number]["shape"] }[]; look: ClassLook }) {
   return (
     <figure className="min-w-0 flex-1">
       <figcaption className="mb-1 font-semibold">
@@ -64,21 +65,30 @@ function Large({ src, title, size, objects, look }: { src: string; title: string
   );
 }
 
-/** One picture larger, with all that is said of it; beside it what stock says of the same bytes. */
+/** One picture larger, with all that is said of it; beside it what stock says of the same bytes, or the picture that is nearly the same. */
 function LookAt({ delivery, item, look, onDone }: { delivery: number; item: PreviewItem; look: ClassLook; onDone: () => void }) {
   const size = item.size ?? { width: 4, height: 3 };
   const src = `/api/deliveries/${delivery}/items/${item.ordinal}`;
+  // Of the very same bytes there is no more to compare.
+  const near = item.there ? null : item.near;
   const words = new Map<string, number>();
   for (const object of item.objects) words.set(object.class, (words.get(object.class) ?? 0) + 1);
   return (
     <Dialog wide open onOpenChange={(open) => !open && onDone()} title={item.path.split("/").at(-1) ?? item.path}>
       <div className="flex gap-4">
-        <Large src={src} title={item.there ? "In this delivery" : item.state} size={size} objects={item.objects} look={look} />
+        <Large src={src} title={item.there || near ? "This picture" : item.state} size={size} objects={item.objects} look={look} />
         {item.there ? <Large src={src} title={`In stock: ${item.there.state}`} size={size} objects={item.there.objects} look={look} /> : null}
+        {near ? <Large src={"image" in near ? `/api/images/${near.image}/picture` : `/api/deliveries/${delivery}/items/${near.ordinal}`} title={`Nearly the same, ${"image" in near ? "in stock" : "in this delivery"}`} size={near.size ?? size} objects={near.objects} look={look} /> : null}
       </div>
       <dl className="mt-3 grid grid-cols-[92px_1fr] gap-x-2 gap-y-1">
         <dt className="text-ink-3">Path</dt>
         <dd className="truncate font-mono text-small">{item.path}</dd>
+        {near ? (
+          <>
+            <dt className="text-ink-3">Beside it</dt>
+            <dd className="truncate font-mono text-small">{near.name}</dd>
+          </>
+        ) : null}
         <dt className="text-ink-3">Size</dt>
         <dd>{item.size ? `${number(item.size.width)} × ${number(item.size.height)}` : "not read yet"}</dd>
         <dt className="text-ink-3">Objects</dt>
@@ -114,6 +124,7 @@ const filters: FilterEntry[] = [
   { value: "unlabeled", words: "unlabeled", of: (numbers) => numbers.unlabeled },
   { value: "empty", words: "empty", of: (numbers) => numbers.empty },
   { value: "in-stock", words: "in stock", of: (numbers) => numbers.inStock },
+  { value: "near-copies", words: "near-copies", of: (numbers) => numbers.nearCopies },
   { value: "unreadable", words: "not images", of: (numbers) => numbers.unreadable },
   { value: "left-out", words: "left out", of: (numbers) => numbers.leftOut },
 ];
