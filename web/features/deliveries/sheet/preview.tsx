@@ -154,18 +154,20 @@ export function Preview({ delivery, numbers, look, shown, onShow }: { delivery: 
   const entries = filters.filter(({ value, of }) => value === "all" || value === filter || (numbers !== undefined && of(numbers) > 0));
   return (
     <section className="min-w-0 p-5">
-      <div className="mb-3 flex flex-wrap items-center gap-1.5">
-        <h2 className="mr-auto text-[15px]">Images</h2>
-        {finding ? (
-          <Pill pressed onClick={() => onShow({ filter: "all", finding: null, page: 0 })}>
-            of one finding ✕
-          </Pill>
-        ) : null}
-        {entries.map(({ value, words, of }) => (
-          <Pill key={value} pressed={!finding && filter === value} onClick={() => onShow({ filter: value, finding: null, page: 0 })}>
-            {words} {numbers ? number(of(numbers)) : ""}
-          </Pill>
-        ))}
+      <div className="mb-3 flex items-baseline gap-4">
+        <h2 className="text-[15px]">Images</h2>
+        <div className="ml-auto flex flex-wrap justify-end gap-1.5">
+          {finding ? (
+            <Pill pressed onClick={() => onShow({ filter: "all", finding: null, page: 0 })}>
+              of one finding ✕
+            </Pill>
+          ) : null}
+          {entries.map(({ value, words, of }) => (
+            <Pill key={value} pressed={!finding && filter === value} onClick={() => onShow({ filter: value, finding: null, page: 0 })}>
+              {words} {numbers ? number(of(numbers)) : ""}
+            </Pill>
+          ))}
+        </div>
       </div>
       {error ? <Trouble error={error} /> : null}
       {!data && !error ? <p className="py-10 text-center text-ink-3">Fetching the images …</p> : null}
