@@ -78,7 +78,7 @@ export type IntakeSheet = {
 };
 
 /** How pictures of a delivery agree with each other and with stock: counts, and when they were taken. */
-export type LookedInto = { nearCopies: number; takenFrom: string | null; takenTo: string | null; placed: number };
+export type LookedInto = { takenFrom: string | null; takenTo: string | null; placed: number };
 
 /** Where a delivery's files are read from. */
 export type Origin =

@@ -1,5 +1,6 @@
 import { createCanvas, loadImage } from "@napi-rs/canvas";
 import { Failure } from "@larder/core/model/failure";
+import { BMP } from "image-size/types/bmp";
 import sharp, { type Sharp, type SharpOptions } from "sharp";
 
 /** Header sizes of the bitmaps in use: BITMAPINFOHEADER and its later versions. */
@@ -10,16 +11,11 @@ export function isBitmap(bytes: Buffer): boolean {
   return bytes.length > 54 && bytes.toString("latin1", 0, 2) === "BM" && bitmapHeaders.has(bytes.readUInt32LE(14));
 }
 
-/** Upright size in pixels of a bitmap, as its header says; a negative height only tells that rows come from the top. */
-export function bitmapSize(bytes: Buffer): { width: number; height: number } {
-  return { width: Math.abs(bytes.readInt32LE(18)), height: Math.abs(bytes.readInt32LE(22)) };
-}
-
 const [runs8, runs4] = [1, 2];
 
 /** Where a bitmap must end at the earliest: rows of whole 32-bit words after the header, or as many bytes of runs as the header tells. */
 function bitmapEnd(bytes: Buffer): number {
-  const { width, height } = bitmapSize(bytes);
+  const { width, height } = BMP.calculate(bytes);
   const compression = bytes.readUInt32LE(30);
   const rows = compression === runs8 || compression === runs4 ? bytes.readUInt32LE(34) : Math.ceil((width * bytes.readUInt16LE(28)) / 32) * 4 * height;
   return bytes.readUInt32LE(10) + rows;
@@ -27,7 +23,7 @@ function bitmapEnd(bytes: Buffer): number {
 
 /** A bitmap's pixels, red, green and blue, with alpha only where there is any that is not full. */
 async function bitmapPixels(bytes: Buffer, maxPixels: number): Promise<Sharp> {
-  const { width, height } = bitmapSize(bytes);
+  const { width, height } = BMP.calculate(bytes);
   if (width * height > maxPixels) throw new Failure("image-unreadable", "its pixels are more than are allowed");
   // What decodes it would fill up what is missing.
   if (bitmapEnd(bytes) > bytes.length) throw new Failure("image-unreadable", "the file is cut off");

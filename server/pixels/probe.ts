@@ -1,9 +1,10 @@
 import { Failure } from "@larder/core/model/failure";
 import type { ImageFacts } from "@larder/core/formats/settle";
+import { BMP } from "image-size/types/bmp";
 import { JPG } from "image-size/types/jpg";
 import sharp from "sharp";
 import { noExif, nowhere, readExif, type WhenAndWhere } from "./exif";
-import { bitmapSize, isBitmap } from "./open";
+import { isBitmap } from "./open";
 
 const extensions: Record<string, string> = { jpeg: "jpg", png: "png", webp: "webp", tiff: "tif", gif: "gif", heif: "avif", bmp: "bmp" };
 
@@ -26,7 +27,7 @@ async function jpegHeader(bytes: Buffer): Promise<Header | null> {
 }
 
 function bitmapHeader(bytes: Buffer): Header | null {
-  return isBitmap(bytes) ? { format: "bmp", ...bitmapSize(bytes), orientation: 1, taken: nowhere } : null;
+  return isBitmap(bytes) ? { format: "bmp", ...BMP.calculate(bytes), orientation: 1, taken: nowhere } : null;
 }
 
 async function anyHeader(bytes: Buffer): Promise<Header> {

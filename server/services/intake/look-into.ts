@@ -22,9 +22,8 @@ async function statusOf(deliveryId: number): Promise<string | null> {
 async function sumUp(deliveryId: number, collectionId: number): Promise<LookedInto> {
   const { rows } = await db().execute<{ from: string | null; to: string | null; placed: number }>(sql`
     select to_char(min(taken_at), 'YYYY-MM-DD"T"HH24:MI:SS') as from, to_char(max(taken_at), 'YYYY-MM-DD"T"HH24:MI:SS') as to, count(latitude)::int as placed from delivery_items where delivery_id = ${deliveryId}`);
-  const pairs = await findNearCopies(deliveryId, collectionId);
-  await noteNearCopies(deliveryId, pairs);
-  return { nearCopies: pairs.length, takenFrom: rows[0]?.from ?? null, takenTo: rows[0]?.to ?? null, placed: rows[0]?.placed ?? 0 };
+  await noteNearCopies(deliveryId, await findNearCopies(deliveryId, collectionId));
+  return { takenFrom: rows[0]?.from ?? null, takenTo: rows[0]?.to ?? null, placed: rows[0]?.placed ?? 0 };
 }
 
 async function look({ job, progress }: JobContext): Promise<void> {
