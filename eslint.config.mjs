@@ -17,5 +17,9 @@ export default tseslint.config(
       "no-console": "off",
     },
   },
-  { files: ["web/**/*.tsx", "web/**/*.ts"], plugins: { "react-hooks": reactHooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "off" } },
+  {
+    files: ["web/**/*.tsx", "web/**/*.ts"],
+    plugins: { "react-hooks": reactHooks },
+    rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "off" },
+  },
 );

@@ -1,4 +1,7 @@
-/** Intake of many pictures from a zip, against a bare loop that unzips, hashes and makes the same thumbnails at the same concurrency. */
+/**
+ * Intake of many pictures from a zip, against a bare loop that unzips, hashes and makes the same thumbnails at the
+ * same concurrency.
+ */
 import { Findings } from "@larder/core/model/finding";
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
@@ -41,7 +44,13 @@ export async function intake(archive: string, nth: number): Promise<{ reading: n
   let peak = 0;
   const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 100);
   const began = performance.now();
-  const delivery = await receiveArchive(localActor, { collectionId, archive, keep: true, fileName: "bench.zip", bytes: (await stat(archive)).size });
+  const delivery = await receiveArchive(localActor, {
+    collectionId,
+    archive,
+    keep: true,
+    fileName: "bench.zip",
+    bytes: (await stat(archive)).size,
+  });
   await untilDone(delivery.job);
   const read = performance.now();
   const { job } = await takeInDelivery(localActor, delivery.id);
@@ -55,7 +64,10 @@ export async function intake(archive: string, nth: number): Promise<{ reading: n
 
 const rounds = 4;
 
-/** Prints throughputs and their ratio; the bare loop runs before and after each intake, so that both see the same machine. */
+/**
+ * Prints throughputs and their ratio; the bare loop runs before and after each intake, so that both see the same
+ * machine.
+ */
 export async function benchIntake(images: number): Promise<void> {
   const archive = path.join(settings().home, `bench-${images}.zip`);
   console.log(`Intake of ${images} pictures of 1280 × 960`);
@@ -69,12 +81,17 @@ export async function benchIntake(images: number): Promise<void> {
       const { reading, taking, peak } = await intake(archive, nth);
       took.push(taking);
       bare.push((before + (await bareLoop(archive))) / 2);
-      console.log(`  bare loop ${(images / (bare[nth] as number)).toFixed(1)} images/s · intake ${(images / taking).toFixed(1)} images/s · sheet after ${reading.toFixed(1)} s · memory at most ${Math.round(peak / 1e6)} MB`);
-      // The next round would find every picture stored already. Moved, not deleted: a file system is slower where much was deleted just before.
+      console.log(
+        `  bare loop ${(images / (bare[nth] as number)).toFixed(1)} images/s · intake ${(images / taking).toFixed(1)} images/s · sheet after ${reading.toFixed(1)} s · memory at most ${Math.round(peak / 1e6)} MB`,
+      );
+      // The next round would find every picture stored already. Moved, not deleted: a file system is slower where much
+      // was deleted just before.
       await rename(path.join(settings().home, "store"), path.join(settings().home, `store-${nth}`));
     }
     const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
-    console.log(`  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.8)`);
+    console.log(
+      `  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: at least 0.8)`,
+    );
   } finally {
     stop();
   }

@@ -32,5 +32,7 @@ export function benchMasks(): void {
   console.log(`${count} masks of ${side} × ${side}:`);
   console.log(`  bitmap to run-length text  ${Math.round(megabytes / encoding).toLocaleString("en-US")} MB/s`);
   console.log(`  run-length text to bitmap  ${Math.round(megabytes / decoding).toLocaleString("en-US")} MB/s`);
-  console.log(`  polygons rasterised        ${Math.round(count / painting).toLocaleString("en-US")} a second (120 corners, about ${Math.round(bitmap.reduce((sum, bit) => sum + bit, 0) / 1000)} thousand pixels each)`);
+  console.log(
+    `  polygons rasterised        ${Math.round(count / painting).toLocaleString("en-US")} a second (120 corners, about ${Math.round(bitmap.reduce((sum, bit) => sum + bit, 0) / 1000)} thousand pixels each)`,
+  );
 }

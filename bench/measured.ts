@@ -8,6 +8,10 @@ export function measured(what: string, ...words: string[]): Measured {
   const script = fileURLToPath(new URL("./measure.ts", import.meta.url));
   // The commands run as the entry script starts them.
   const flags = what === "inspect" || what === "convert" ? ["--max-semi-space-size=64"] : [];
-  const out = execFileSync(process.execPath, [...flags, "--import", "tsx", script, what, ...words], { encoding: "utf8", maxBuffer: 1 << 24, stdio: ["ignore", "pipe", "inherit"] });
+  const out = execFileSync(process.execPath, [...flags, "--import", "tsx", script, what, ...words], {
+    encoding: "utf8",
+    maxBuffer: 1 << 24,
+    stdio: ["ignore", "pipe", "inherit"],
+  });
   return JSON.parse(out.trim().split("\n").pop() ?? "{}") as Measured;
 }

@@ -1,4 +1,7 @@
-/** Memory of taking in a zip, by its number of pictures: each in a process of its own, tiny pictures so that only the number counts. */
+/**
+ * Memory of taking in a zip, by its number of pictures: each in a process of its own, tiny pictures so that only the
+ * number counts.
+ */
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { settings } from "@larder/server/settings";
@@ -12,7 +15,9 @@ export async function benchMemory(counts: readonly number[]): Promise<void> {
     const archive = path.join(settings().home, `memory-${count}.zip`);
     await writeArchive(archive, await manyPictures(count, { width: 64, height: 48, seed: count }));
     const { seconds, megabytes } = measured("intake", archive);
-    console.log(`  ${count.toLocaleString("en-US").padStart(7)} pictures: ${Math.round(megabytes)} MB, ${seconds.toFixed(1)} s`);
+    console.log(
+      `  ${count.toLocaleString("en-US").padStart(7)} pictures: ${Math.round(megabytes)} MB, ${seconds.toFixed(1)} s`,
+    );
     rmSync(archive, { force: true });
   }
 }

@@ -22,7 +22,8 @@ export async function bench(images: number, only: string): Promise<void> {
   await startCluster(home);
   try {
     await migrate();
-    if (only === "all" || only === "memory") await benchMemory(only === "memory" ? [10, 2000, 20_000, 100_000] : [10, 2000, 20_000]);
+    if (only === "all" || only === "memory")
+      await benchMemory(only === "memory" ? [10, 2000, 20_000, 100_000] : [10, 2000, 20_000]);
     if (only === "all" || only === "sheet") await benchSheet(20_000);
     if (only === "all" || only === "intake") await benchIntake(images);
   } finally {

@@ -5,14 +5,40 @@ import { Command, CommanderError } from "commander";
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
 // Each command brings its own part of Larder along when it is called; none pays for the others.
 const running = () => import("./running/up");
-const program = new Command("larder").description("Takes labeled images in, keeps them, and sends out frozen, numbered data sets.").showHelpAfterError().exitOverride();
+const program = new Command("larder")
+  .description("Takes labeled images in, keeps them, and sends out frozen, numbered data sets.")
+  .showHelpAfterError()
+  .exitOverride();
 
-program.command("up").description("starts Larder with its demo data and prints the address").action(async () => (await running()).up(root));
-program.command("down").description("stops what up started").action(async () => (await running()).down());
-program.command("reset").description("empties Larder, after asking").option("--yes", "do not ask").action(async (options: { yes?: boolean }) => (await running()).reset(options.yes ?? false));
-program.command("test").description("runs every unit, integration and browser test").action(async () => (await import("./checking/test")).test(root));
-program.command("bench").description("runs the benchmarks, as ratios, in one run").option("--images <n>", "pictures of the intake benchmark", "2000").option("--only <name>", "masks, coco, memory, sheet or intake", "all").action(async (options: { images: string; only: string }) => (await import("@larder/bench/run")).bench(Number(options.images), options.only));
-program.command("shots").description("takes the PNGs in docs/screenshots from the demo data").action(async () => (await import("@larder/e2e/shots")).shots(root));
+program
+  .command("up")
+  .description("starts Larder with its demo data and prints the address")
+  .action(async () => (await running()).up(root));
+program
+  .command("down")
+  .description("stops what up started")
+  .action(async () => (await running()).down());
+program
+  .command("reset")
+  .description("empties Larder, after asking")
+  .option("--yes", "do not ask")
+  .action(async (options: { yes?: boolean }) => (await running()).reset(options.yes ?? false));
+program
+  .command("test")
+  .description("runs every unit, integration and browser test")
+  .action(async () => (await import("./checking/test")).test(root));
+program
+  .command("bench")
+  .description("runs the benchmarks, as ratios, in one run")
+  .option("--images <n>", "pictures of the intake benchmark", "2000")
+  .option("--only <name>", "masks, coco, memory, sheet or intake", "all")
+  .action(async (options: { images: string; only: string }) =>
+    (await import("@larder/bench/run")).bench(Number(options.images), options.only),
+  );
+program
+  .command("shots")
+  .description("takes the PNGs in docs/screenshots from the demo data")
+  .action(async () => (await import("@larder/e2e/shots")).shots(root));
 /** Sources, destinations and plans are named from where the command was called, not from Larder's own folder. */
 program.hook("preAction", (_, command) => {
   const from = process.env["LARDER_CALLED_FROM"];
@@ -21,11 +47,16 @@ program.hook("preAction", (_, command) => {
 const several = (value: string, before: string[]) => [...before, value];
 program
   .command("inspect <source>")
-  .description("says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images")
+  .description(
+    "says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images",
+  )
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
-  .action(async (source: string, options: { from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)));
+  .action(
+    async (source: string, options: { from?: string; option: string[]; json?: boolean }) =>
+      void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
+  );
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
@@ -36,23 +67,38 @@ const convertCommand = program
   .helpOption(false)
   .option("-h, --help [format]", "this help, or what a format carries and which options it takes")
   .addHelpText("after", "\nFor a format's options: larder convert --help FORMAT")
-  .action(async (source: string, destination: string, options: { to?: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)));
+  .action(
+    async (
+      source: string,
+      destination: string,
+      options: { to?: string; from?: string; option: string[]; json?: boolean },
+    ) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)),
+  );
 
 program
   .command("build <source> <destination>")
-  .description("runs a plan on it: select, relabel, split, prepare, augment, pack; several formats go to folders of their names")
+  .description(
+    "runs a plan on it: select, relabel, split, prepare, augment, pack; several formats go to folders of their names",
+  )
   .requiredOption("--plan <file>", "the plan, as YAML")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the source's format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
-  .action(async (source: string, destination: string, options: { plan: string; from?: string; option: string[]; json?: boolean }) => void (process.exitCode = await (await import("./converting/build")).build(source, destination, options)));
+  .action(
+    async (
+      source: string,
+      destination: string,
+      options: { plan: string; from?: string; option: string[]; json?: boolean },
+    ) => void (process.exitCode = await (await import("./converting/build")).build(source, destination, options)),
+  );
 
 /** `convert --help [FORMAT]` needs neither source nor destination, which the parser would ask for first. */
 async function helpAsked(words: readonly string[]): Promise<boolean> {
   const at = words.findIndex((word) => word === "--help" || word === "-h");
   if (words[0] !== "convert" || at < 0) return false;
   const format = words[at + 1];
-  if (format !== undefined && !format.startsWith("-")) console.log((await import("./converting/format-help")).formatHelp(format));
+  if (format !== undefined && !format.startsWith("-"))
+    console.log((await import("./converting/format-help")).formatHelp(format));
   else convertCommand.outputHelp();
   return true;
 }

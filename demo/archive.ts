@@ -12,7 +12,11 @@ export async function writeArchive(path: string, files: Iterable<DemoFile> | Asy
   const done = pipeline(zip.outputStream, createWriteStream(`${path}.part`));
   for await (const file of files) {
     const bytes = await file.bytes();
-    zip.addBuffer(Buffer.from(bytes), file.path, { mtime: written, compress: !file.path.endsWith(".jpg"), forceDosTimestamp: true });
+    zip.addBuffer(Buffer.from(bytes), file.path, {
+      mtime: written,
+      compress: !file.path.endsWith(".jpg"),
+      forceDosTimestamp: true,
+    });
   }
   zip.end();
   await done;

@@ -11,7 +11,9 @@ export type DemoArchive = Omit<DemoDelivery, "files"> & { path: string };
 
 function drawPart(folder: string, share: number, part: number, of: number): Promise<void> {
   const script = fileURLToPath(new URL("./draw.ts", import.meta.url));
-  const child = spawn(process.execPath, ["--import", "tsx", script, folder, String(share), String(part), String(of)], { stdio: ["ignore", "inherit", "inherit"] });
+  const child = spawn(process.execPath, ["--import", "tsx", script, folder, String(share), String(part), String(of)], {
+    stdio: ["ignore", "inherit", "inherit"],
+  });
   return new Promise((resolve, reject) => {
     child.on("error", reject);
     child.on("exit", (code) => (code === 0 ? resolve() : reject(new Error(`drawing the demo ended with ${code}`))));
@@ -28,9 +30,18 @@ export async function demoArchives(folder: string, share = 1): Promise<DemoArchi
     const cores = availableParallelism();
     await Promise.all(Array.from({ length: cores }, (_, part) => drawPart(pictures, share, part, cores)));
     for (const delivery of deliveries) {
-      const files = delivery.files.map((file) => ({ path: file.path, bytes: () => readFile(path.join(pictures, delivery.fileName, file.path)) }));
+      const files = delivery.files.map((file) => ({
+        path: file.path,
+        bytes: () => readFile(path.join(pictures, delivery.fileName, file.path)),
+      }));
       await writeArchive(target(delivery), files);
     }
   }
-  return deliveries.map((delivery) => ({ collection: delivery.collection, name: delivery.name, fileName: delivery.fileName, waiting: delivery.waiting ?? false, path: target(delivery) }));
+  return deliveries.map((delivery) => ({
+    collection: delivery.collection,
+    name: delivery.name,
+    fileName: delivery.fileName,
+    waiting: delivery.waiting ?? false,
+    path: target(delivery),
+  }));
 }

@@ -24,7 +24,11 @@ function blister(x: number, y: number, seed: number): number {
       const cellY = Math.floor(y / 34) + dy;
       if (noise(cellX, cellY, seed + 90) < 0.45) continue;
       const radius = 5 + 13 * noise(cellX, cellY, seed + 93) ** 2;
-      const share = Math.hypot(x - (cellX + noise(cellX, cellY, seed + 91)) * 34, y - (cellY + noise(cellX, cellY, seed + 92)) * 34) / radius;
+      const share =
+        Math.hypot(
+          x - (cellX + noise(cellX, cellY, seed + 91)) * 34,
+          y - (cellY + noise(cellX, cellY, seed + 92)) * 34,
+        ) / radius;
       if (share < 1) rise = Math.max(rise, (1 - share * share) ** 1.5 * (radius / 13));
     }
   }
@@ -43,7 +47,14 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
   const dx0 = draws.between(-8, 8);
   const dy0 = draws.between(-8, 8);
   const phase = draws.between(0, 6.28);
-  const light = { x: draws.between(-0.7, -0.3), y: draws.between(-0.7, -0.3), warmth: draws.between(0, 0.12), exposure: draws.between(0.9, 1.12), falloffX: draws.between(0.3, 0.6), falloffY: draws.between(0.3, 0.6) };
+  const light = {
+    x: draws.between(-0.7, -0.3),
+    y: draws.between(-0.7, -0.3),
+    warmth: draws.between(0, 0.12),
+    exposure: draws.between(0.9, 1.12),
+    falloffX: draws.between(0.3, 0.6),
+    falloffY: draws.between(0.3, 0.6),
+  };
   const lamp = [light.x, light.y, 0.85] as const;
   const lampLength = Math.hypot(...lamp);
 
@@ -55,12 +66,17 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
     const angle = Math.atan2(by, bx);
     const ddx = bx - dx0;
     const ddy = by - dy0;
-    const limit = doughRadius * (1 + dough.slack * (noise(Math.cos(angle) * 2 + 5, Math.sin(angle) * 2 + phase, seed) - 0.5) * 2);
+    const limit =
+      doughRadius * (1 + dough.slack * (noise(Math.cos(angle) * 2 + 5, Math.sin(angle) * 2 + phase, seed) - 0.5) * 2);
     const share = Math.hypot(ddx, ddy) / limit;
     if (share < 1) {
       const dome = Math.sqrt(1 - share ** 2.6);
       const bubbles = blister(x, y, seed) * dough.pores * 9;
-      return { height: 30 + dome * 58 * dough.rise + bubbles + (fractal(x / 24, y / 24, seed + 4, 3) - 0.5) * 5, part: "dough", edge: (1 - share) * limit };
+      return {
+        height: 30 + dome * 58 * dough.rise + bubbles + (fractal(x / 24, y / 24, seed + 4, 3) - 0.5) * 5,
+        part: "dough",
+        edge: (1 - share) * limit,
+      };
     }
     if (r < radius) {
       const turn = r / 12 + angle / (2 * Math.PI);
@@ -83,12 +99,20 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
       const turn = Math.hypot(x - cx, y - cy) / 12 + Math.atan2(y - cy, x - cx) / (2 * Math.PI);
       const groove = 1 - Math.abs(Math.sin(turn * Math.PI));
       const grainy = noise(x / 4, y / 4, seed + 21);
-      return mix(mix([0.76, 0.58, 0.36], [0.6, 0.42, 0.24], grainy * 0.6), [0.94, 0.91, 0.84], groove * smooth(0.3, 0.6, floured) * 0.75);
+      return mix(
+        mix([0.76, 0.58, 0.36], [0.6, 0.42, 0.24], grainy * 0.6),
+        [0.94, 0.91, 0.84],
+        groove * smooth(0.3, 0.6, floured) * 0.75,
+      );
     }
     const plank = fractal(x / 160, y / 7, 31, 3);
     const seam = smooth(1.6, 0.4, Math.abs(((y + 40) % 158) - 79));
     const dust = smooth(0.4, 0.95, floured) * 0.3 * (0.55 + 0.45 * noise(x / 1.6, y / 1.6, seed + 33));
-    return mix(mix(mix([0.42, 0.29, 0.19], [0.29, 0.19, 0.12], plank), [0.1, 0.07, 0.05], seam), [0.85, 0.82, 0.77], dust);
+    return mix(
+      mix(mix([0.42, 0.29, 0.19], [0.29, 0.19, 0.12], plank), [0.1, 0.07, 0.05], seam),
+      [0.85, 0.82, 0.77],
+      dust,
+    );
   };
 
   const heights = new Float32Array((width + 2) * (height + 2));
@@ -107,7 +131,10 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
       const index = (y + 1) * (width + 2) + x + 1;
       const spot = spots[index] as ReturnType<typeof at>;
       const sx = Math.max(-1.6, Math.min(1.6, ((heights[index + 1] as number) - (heights[index - 1] as number)) / 2));
-      const sy = Math.max(-1.6, Math.min(1.6, ((heights[index + width + 2] as number) - (heights[index - width - 2] as number)) / 2));
+      const sy = Math.max(
+        -1.6,
+        Math.min(1.6, ((heights[index + width + 2] as number) - (heights[index - width - 2] as number)) / 2),
+      );
       const facing = (-sx * lamp[0] - sy * lamp[1] + lamp[2]) / (Math.hypot(sx, sy, 1) * lampLength);
       // A few steps towards the lamp tell whether something higher stands in its way.
       let hidden = 0;
@@ -118,12 +145,20 @@ export async function renderBasket(proof: Proof, seed: number): Promise<Uint8Arr
         const above = (heights[(py + 1) * (width + 2) + px + 1] as number) - spot.height - step * 9;
         hidden = Math.max(hidden, smooth(0, 26, above));
       }
-      const rim = spot.part === "table" ? 0.5 + 0.5 * smooth(0, 34, spot.edge) : spot.part === "dough" ? 0.62 + 0.38 * smooth(0, 14, spot.edge) : 1;
+      const rim =
+        spot.part === "table"
+          ? 0.5 + 0.5 * smooth(0, 34, spot.edge)
+          : spot.part === "dough"
+            ? 0.62 + 0.38 * smooth(0, 14, spot.edge)
+            : 1;
       const shade = (0.24 + 0.9 * Math.max(0, facing) * (1 - 0.62 * hidden)) * rim;
       const colour = colourAt(x, y, spot);
-      for (let channel = 0; channel < 3; channel++) canvas[(y * width + x) * 3 + channel] = (colour[channel] as number) ** 2.2 * shade;
+      for (let channel = 0; channel < 3; channel++)
+        canvas[(y * width + x) * 3 + channel] = (colour[channel] as number) ** 2.2 * shade;
     }
   }
   const pixels = develop(canvas, width, height, seed, light);
-  return sharp(pixels, { raw: { width, height, channels: 3 } }).jpeg({ quality: 88 }).toBuffer();
+  return sharp(pixels, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 88 })
+    .toBuffer();
 }

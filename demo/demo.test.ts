@@ -23,14 +23,20 @@ describe("the demo's pictures", () => {
   });
   it("hold what the truth says: pixels inside a box differ from the same tray left empty", async () => {
     const scene = makeScene(21);
-    const full = await sharp(await renderScene(scene)).raw().toBuffer();
-    const bare = await sharp(await renderScene({ ...scene, breads: [] })).raw().toBuffer();
+    const full = await sharp(await renderScene(scene))
+      .raw()
+      .toBuffer();
+    const bare = await sharp(await renderScene({ ...scene, breads: [] }))
+      .raw()
+      .toBuffer();
     const breads = trueBreads(scene);
     expect(breads.length).toBeGreaterThan(2);
     for (const { box } of breads) {
       const x = Math.round(box.x + box.width / 2);
       let differing = 0;
-      for (let y = Math.ceil(box.y); y < box.y + box.height; y++) if (Math.abs((full[(y * frame.width + x) * 3] as number) - (bare[(y * frame.width + x) * 3] as number)) > 12) differing++;
+      for (let y = Math.ceil(box.y); y < box.y + box.height; y++)
+        if (Math.abs((full[(y * frame.width + x) * 3] as number) - (bare[(y * frame.width + x) * 3] as number)) > 12)
+          differing++;
       expect(differing).toBeGreaterThan(box.height * 0.25);
       expect(box.x).toBeGreaterThanOrEqual(0);
       expect(box.y + box.height).toBeLessThanOrEqual(frame.height);

@@ -1,4 +1,7 @@
-/** Draws a share of the demo's pictures into a folder: `draw.ts FOLDER SHARE PART OF`. Several of these run side by side. */
+/**
+ * Draws a share of the demo's pictures into a folder: `draw.ts FOLDER SHARE PART OF`. Several of these run side by
+ * side.
+ */
 import { existsSync } from "node:fs";
 import { mkdir, rename, writeFile } from "node:fs/promises";
 import path from "node:path";

@@ -24,7 +24,7 @@ function rackColour(x: number, y: number): Colour {
   const floor = 0.03 + 0.03 * fractal(x / 170, y / 150, 11, 3);
   let tone: Colour = [floor * 0.95, floor, floor * 1.08];
   const worn = 0.65 + 0.56 * fractal(x / 60, y / 34, 19, 2);
-  const wire = barrel((((x + 19) % 38) + 38) % 38 - 19, 4.1, worn);
+  const wire = barrel(((((x + 19) % 38) + 38) % 38) - 19, 4.1, worn);
   if (wire) tone = wire;
   for (const bar of [118, 360, 602]) {
     const rod = barrel(y - bar, 8, worn);
@@ -75,7 +75,17 @@ function groundLayer(ground: Scene["ground"]): Float32Array {
   return layer;
 }
 
-type Placement = { bread: PlacedBread; cos: number; sin: number; x: number; y: number; left: number; top: number; columns: number; rows: number };
+type Placement = {
+  bread: PlacedBread;
+  cos: number;
+  sin: number;
+  x: number;
+  y: number;
+  left: number;
+  top: number;
+  columns: number;
+  rows: number;
+};
 
 function place(bread: PlacedBread, scene: Scene): Placement {
   const { reach } = breadForm(bread.kind, bread.bake, bread.seed);
@@ -87,7 +97,17 @@ function place(bread: PlacedBread, scene: Scene): Placement {
   const y = bread.y + scene.shift.y;
   const left = Math.max(0, Math.floor(x - halfX));
   const top = Math.max(0, Math.floor(y - halfY));
-  return { bread, cos, sin, x, y, left, top, columns: Math.min(W, Math.ceil(x + halfX)) - left, rows: Math.min(H, Math.ceil(y + halfY)) - top };
+  return {
+    bread,
+    cos,
+    sin,
+    x,
+    y,
+    left,
+    top,
+    columns: Math.min(W, Math.ceil(x + halfX)) - left,
+    rows: Math.min(H, Math.ceil(y + halfY)) - top,
+  };
 }
 
 function boxBlur(field: Float32Array, width: number, height: number, radius: number, passes: number): Float32Array {
@@ -105,7 +125,9 @@ function boxBlur(field: Float32Array, width: number, height: number, radius: num
       for (let i = -radius; i <= radius; i++) sum += from[start + Math.min(last, Math.max(0, i)) * step] as number;
       for (let i = 0; i < length; i++) {
         to[start + i * step] = sum / (2 * radius + 1);
-        sum += (from[start + Math.min(last, i + radius + 1) * step] as number) - (from[start + Math.max(0, i - radius) * step] as number);
+        sum +=
+          (from[start + Math.min(last, i + radius + 1) * step] as number) -
+          (from[start + Math.max(0, i - radius) * step] as number);
       }
     }
     from = to;
@@ -183,14 +205,20 @@ function drawBread(canvas: Float32Array, placement: Placement, scene: Scene): vo
       const cover = Math.min(1, Math.max(0, edge + 0.5));
       if (cover <= 0) continue;
       const slopeX = Math.max(-2.2, Math.min(2.2, ((heights[cell + 1] as number) - (heights[cell - 1] as number)) / 2));
-      const slopeY = Math.max(-2.2, Math.min(2.2, ((heights[cell + grid] as number) - (heights[cell - grid] as number)) / 2));
+      const slopeY = Math.max(
+        -2.2,
+        Math.min(2.2, ((heights[cell + grid] as number) - (heights[cell - grid] as number)) / 2),
+      );
       const norm = Math.hypot(slopeX, slopeY, 1);
       const facing = (-slopeX * lamp.x - slopeY * lamp.y + lamp.z) / (norm * length);
       const dx = left + i - 0.5 - x;
       const dy = top + j - 0.5 - y;
       const u = (dx * cos + dy * sin) / bread.scale;
       const v = (-dx * sin + dy * cos) / bread.scale;
-      const { colour, gloss } = form.skin(u, v, { edge: edge / bread.scale, height: (heights[cell] as number) / bread.scale });
+      const { colour, gloss } = form.skin(u, v, {
+        edge: edge / bread.scale,
+        height: (heights[cell] as number) / bread.scale,
+      });
       const halfX = lamp.x / length;
       const halfY = lamp.y / length;
       const halfZ = lamp.z / length + 1;
@@ -212,7 +240,9 @@ function drawBread(canvas: Float32Array, placement: Placement, scene: Scene): vo
 export function drawScene(scene: Scene): Uint8Array {
   const base = groundLayer(scene.ground);
   const canvas = new Float32Array(base.length);
-  const placements = scene.breads.map((bread) => place(bread, scene)).filter(({ columns, rows }) => columns > 0 && rows > 0);
+  const placements = scene.breads
+    .map((bread) => place(bread, scene))
+    .filter(({ columns, rows }) => columns > 0 && rows > 0);
   const shade = shadows(placements, scene);
   const shiftX = Math.round(scene.shift.x);
   const shiftY = Math.round(scene.shift.y);
@@ -238,7 +268,8 @@ function sensorSpecks(): Float32Array {
   if (speckLayer) return speckLayer;
   speckLayer = new Float32Array(speckTile * speckTile);
   for (let y = 0; y < speckTile; y++) {
-    for (let x = 0; x < speckTile; x++) speckLayer[y * speckTile + x] = grain(x, y, 3) * 0.022 + (noise(x / 2.2, y / 2.2, 4) - 0.5) * 0.016;
+    for (let x = 0; x < speckTile; x++)
+      speckLayer[y * speckTile + x] = grain(x, y, 3) * 0.022 + (noise(x / 2.2, y / 2.2, 4) - 0.5) * 0.016;
   }
   return speckLayer;
 }
@@ -251,7 +282,13 @@ const toneCurve = Float32Array.from({ length: toneSteps + 1 }, (_, step) => {
 });
 
 /** Lens falloff, exposure, warmth, a soft shoulder for highlights, grain. */
-export function develop(canvas: Float32Array, width: number, height: number, seed: number, light: Scene["light"]): Uint8Array {
+export function develop(
+  canvas: Float32Array,
+  width: number,
+  height: number,
+  seed: number,
+  light: Scene["light"],
+): Uint8Array {
   const pixels = new Uint8Array(canvas.length);
   const specks = sensorSpecks();
   const offsetX = Math.imul(seed, 7919) & (speckTile - 1);
@@ -276,9 +313,15 @@ export function develop(canvas: Float32Array, width: number, height: number, see
   return pixels;
 }
 
-/** The picture as JPEG. `turned` stores it on its side with the camera's flag that sets it upright (EXIF orientation 6). */
+/**
+ * The picture as JPEG. `turned` stores it on its side with the camera's flag that sets it upright (EXIF orientation
+ * 6).
+ */
 export async function renderScene(scene: Scene, { turned = false }: { turned?: boolean } = {}): Promise<Uint8Array> {
   let image = sharp(drawScene(scene), { raw: { width: W, height: H, channels: 3 } });
-  if (turned) image = sharp(await image.rotate(270).raw().toBuffer(), { raw: { width: H, height: W, channels: 3 } }).withMetadata({ orientation: 6 });
+  if (turned)
+    image = sharp(await image.rotate(270).raw().toBuffer(), { raw: { width: H, height: W, channels: 3 } }).withMetadata(
+      { orientation: 6 },
+    );
   return image.jpeg({ quality: 88, chromaSubsampling: "4:4:4" }).toBuffer();
 }

@@ -32,7 +32,8 @@ export async function slipsPdf(slips: readonly Slip[]): Promise<Uint8Array> {
   const ink = rgb(0.13, 0.2, 0.17);
   for (const slip of slips) {
     const sheet = pdf.addPage([page.width, page.height]);
-    const write = (text: string, x: number, y: number, size = 12, font = plain) => sheet.drawText(text, { x, y, size, font, color: ink });
+    const write = (text: string, x: number, y: number, size = 12, font = plain) =>
+      sheet.drawText(text, { x, y, size, font, color: ink });
     write("Millrace Bakery", 32, 252, 20, bold);
     write("Delivery slip", 32, 232);
     write(slip.number, 300, 252, 16, bold);

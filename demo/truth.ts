@@ -47,8 +47,21 @@ export function trueBreads(scene: Scene): TrueBread[] {
       : null;
     const left = hundredths(shown.x);
     const top = hundredths(shown.y);
-    const box = { x: left, y: top, width: hundredths(shown.x + shown.width - left), height: hundredths(shown.y + shown.height - top) };
-    return [{ kind: bread.kind, bake: bread.bake, outline, box, keypoints: keypoints?.some((p) => p.v > 0) ? keypoints : null }];
+    const box = {
+      x: left,
+      y: top,
+      width: hundredths(shown.x + shown.width - left),
+      height: hundredths(shown.y + shown.height - top),
+    };
+    return [
+      {
+        kind: bread.kind,
+        bake: bread.bake,
+        outline,
+        box,
+        keypoints: keypoints?.some((p) => p.v > 0) ? keypoints : null,
+      },
+    ];
   });
 }
 

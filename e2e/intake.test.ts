@@ -1,4 +1,7 @@
-/** Taking in as a person does it: from every source, with every decision of the intake sheet, and with what goes wrong on the way. */
+/**
+ * Taking in as a person does it: from every source, with every decision of the intake sheet, and with what goes wrong
+ * on the way.
+ */
 import { Findings } from "@larder/core/model/finding";
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
@@ -25,7 +28,17 @@ const seen = async (locator: Locator) => {
 };
 
 /** A plate of one colour with a label of its own, so that no two have the same bytes. */
-const plate = (n: number) => sharp({ create: { width: 320, height: 240, channels: 3, background: { r: (n * 53) % 256, g: (n * 97) % 256, b: (n * 31) % 256 } } }).jpeg().toBuffer();
+const plate = (n: number) =>
+  sharp({
+    create: {
+      width: 320,
+      height: 240,
+      channels: 3,
+      background: { r: (n * 53) % 256, g: (n * 97) % 256, b: (n * 31) % 256 },
+    },
+  })
+    .jpeg()
+    .toBuffer();
 
 function lay(folder: string, files: Record<string, string | Uint8Array>): string[] {
   return Object.entries(files).map(([name, content]) => {
@@ -49,12 +62,43 @@ const takeIn = (words: RegExp | string) => page.getByRole("button", { name: word
 beforeAll(async () => {
   larder = await startLarder();
   // What the simulated bucket, the server's folder and the shelf hold; without the demo they are empty.
-  const coco = (first: number, count: number) => JSON.stringify({ images: Array.from({ length: count }, (_, n) => ({ id: n, file_name: `p${first + n}.jpg`, width: 320, height: 240 })), annotations: Array.from({ length: count }, (_, n) => ({ id: n, image_id: n, category_id: 1, bbox: [10, 10, 40, 30] })), categories: [{ id: 1, name: "roll" }] });
-  const some = async (first: number, count: number) => Object.fromEntries(await Promise.all(Array.from({ length: count }, async (_, n) => [`p${first + n}.jpg`, await plate(first + n)] as const)));
+  const coco = (first: number, count: number) =>
+    JSON.stringify({
+      images: Array.from({ length: count }, (_, n) => ({
+        id: n,
+        file_name: `p${first + n}.jpg`,
+        width: 320,
+        height: 240,
+      })),
+      annotations: Array.from({ length: count }, (_, n) => ({
+        id: n,
+        image_id: n,
+        category_id: 1,
+        bbox: [10, 10, 40, 30],
+      })),
+      categories: [{ id: 1, name: "roll" }],
+    });
+  const some = async (first: number, count: number) =>
+    Object.fromEntries(
+      await Promise.all(
+        Array.from({ length: count }, async (_, n) => [`p${first + n}.jpg`, await plate(first + n)] as const),
+      ),
+    );
   lay(path.join(larder.home, "stand-in", "millrace", "night"), { ...(await some(100, 5)), "a.json": coco(100, 5) });
   lay(path.join(larder.home, "incoming", "stall"), { ...(await some(120, 4)), "a.json": coco(120, 4) });
   const sample = path.join(larder.home, "samples", "plates");
-  lay(sample, { "files/a.json": coco(140, 3), "sample.json": JSON.stringify({ name: "plates", title: "Three plates", description: "Plain plates.", images: 3, format: "coco", licence: "CC0 1.0", citation: "Nobody, 2026." }) });
+  lay(sample, {
+    "files/a.json": coco(140, 3),
+    "sample.json": JSON.stringify({
+      name: "plates",
+      title: "Three plates",
+      description: "Plain plates.",
+      images: 3,
+      format: "coco",
+      licence: "CC0 1.0",
+      citation: "Nobody, 2026.",
+    }),
+  });
   lay(path.join(sample, "files"), await some(140, 3));
   browser = await openBrowser();
   page = await browser.context.newPage();
@@ -76,8 +120,23 @@ describe("files of any mix", () => {
     const folder = path.join(larder.home, "mix");
     const archive = path.join(folder, "more.zip");
     mkdirSync(folder, { recursive: true });
-    await writeArchive(archive, [{ path: "x1.jpg", bytes: () => plate(20) }, { path: "x2.jpg", bytes: () => plate(21) }]);
-    const files = lay(folder, { "p1.jpg": await plate(1), "p2.jpg": await plate(2), "p3.jpg": await plate(3), "broken.jpg": "no picture", "labels.csv": csv(["p1.jpg,10,10,50,50,roll", "p2.jpg,10,10,50,50,Roll", "p2.jpg,60,60,90,90,hand", "p3.jpg,300,200,360,230,tart", "gone.jpg,1,1,5,5,roll"]) });
+    await writeArchive(archive, [
+      { path: "x1.jpg", bytes: () => plate(20) },
+      { path: "x2.jpg", bytes: () => plate(21) },
+    ]);
+    const files = lay(folder, {
+      "p1.jpg": await plate(1),
+      "p2.jpg": await plate(2),
+      "p3.jpg": await plate(3),
+      "broken.jpg": "no picture",
+      "labels.csv": csv([
+        "p1.jpg,10,10,50,50,roll",
+        "p2.jpg,10,10,50,50,Roll",
+        "p2.jpg,60,60,90,90,hand",
+        "p3.jpg,300,200,360,230,tart",
+        "gone.jpg,1,1,5,5,roll",
+      ]),
+    });
     await page.goto(`${collection}/deliveries`);
     await choose([...files, archive]);
     await seen(page.getByRole("heading", { name: "How it is read" }));
@@ -111,22 +170,34 @@ describe("files of any mix", () => {
     await takeIn("Take in 5 images");
     await seen(page.getByRole("link", { name: "all 5 images in stock" }));
     await seen(page.getByRole("link", { name: "5 in stock" }));
-    const rows = (await (await fetch(`${collection.replace("/c/", "/api/collections/")}/classes`)).json()) as { name: string; objects: number }[];
+    const rows = (await (await fetch(`${collection.replace("/c/", "/api/collections/")}/classes`)).json()) as {
+      name: string;
+      objects: number;
+    }[];
     expect(Object.fromEntries(rows.map(({ name, objects }) => [name, objects]))).toEqual({ roll: 1, Roll: 1, tart: 1 });
   });
 
   it("may be sent again: their bytes are not, and a look-alike class is merged when somebody says so", async () => {
     const folder = path.join(larder.home, "again");
-    const files = lay(folder, { "p1.jpg": await plate(1), "new.jpg": await plate(30), "labels.csv": csv(["p1.jpg,10,10,50,50,rolls", "new.jpg,10,10,50,50,rolls"]) });
+    const files = lay(folder, {
+      "p1.jpg": await plate(1),
+      "new.jpg": await plate(30),
+      "labels.csv": csv(["p1.jpg,10,10,50,50,rolls", "new.jpg,10,10,50,50,rolls"]),
+    });
     await page.goto(`${collection}/deliveries`);
     await seen(page.getByRole("link", { name: "5 in stock" }));
     const compared = page.waitForResponse((response) => response.url().endsWith("/known"));
     await choose(files);
     // The field is empty again, so that the same files can be chosen once more.
-    await expect.poll(() => page.getByLabel("Files to take in").evaluate((field: HTMLInputElement) => field.files?.length)).toBe(0);
+    await expect
+      .poll(() => page.getByLabel("Files to take in").evaluate((field: HTMLInputElement) => field.files?.length))
+      .toBe(0);
     expect(await (await compared).json()).toEqual({ known: ["p1.jpg"] });
     await seen(page.getByRole("button", { name: "Take in 1 image" }));
-    expect(readdirSync(path.join(larder.home, "uploads", `delivery-${page.url().split("/").at(-1)}`)).sort()).toEqual(["labels.csv", "new.jpg"]);
+    expect(readdirSync(path.join(larder.home, "uploads", `delivery-${page.url().split("/").at(-1)}`)).sort()).toEqual([
+      "labels.csv",
+      "new.jpg",
+    ]);
     await seen(page.getByText("plural of roll?"));
     await page.getByRole("button", { name: "Merge into roll" }).click();
     await seen(page.getByText("merged into it"));
@@ -147,9 +218,19 @@ describe("files of any mix", () => {
   });
 
   it("that are nearly the same are shown side by side and can be left out together", async () => {
-    const rings = (n: number) => `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`;
-    const shot = (n: number, light: number) => sharp(Buffer.from(rings(n))).linear(light).jpeg().toBuffer();
-    const files = lay(path.join(larder.home, "near"), { "first.jpg": await shot(1, 1), "other.jpg": await shot(2, 1), "second.jpg": await shot(1, 1.04), "labels.csv": csv(["first.jpg,10,10,50,50,roll", "second.jpg,12,10,52,50,roll"]) });
+    const rings = (n: number) =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`;
+    const shot = (n: number, light: number) =>
+      sharp(Buffer.from(rings(n)))
+        .linear(light)
+        .jpeg()
+        .toBuffer();
+    const files = lay(path.join(larder.home, "near"), {
+      "first.jpg": await shot(1, 1),
+      "other.jpg": await shot(2, 1),
+      "second.jpg": await shot(1, 1.04),
+      "labels.csv": csv(["first.jpg,10,10,50,50,roll", "second.jpg,12,10,52,50,roll"]),
+    });
     await page.goto(`${await newCollection("Two shots")}/deliveries`);
     await choose(files);
     await seen(page.getByText("1 picture is nearly the same as another."));
@@ -160,7 +241,13 @@ describe("files of any mix", () => {
     const dialog = await seen(page.getByRole("dialog"));
     await seen(dialog.getByText("Nearly the same, in this delivery"));
     await seen(dialog.getByText("first.jpg"));
-    await expect.poll(() => dialog.locator("img").evaluateAll((images) => (images as HTMLImageElement[]).map((image) => image.naturalWidth))).toEqual([320, 320]);
+    await expect
+      .poll(() =>
+        dialog
+          .locator("img")
+          .evaluateAll((images) => (images as HTMLImageElement[]).map((image) => image.naturalWidth)),
+      )
+      .toEqual([320, 320]);
     await accessible("near-copies");
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Leave these out" }).click();
@@ -232,7 +319,11 @@ describe("sources beyond the browser", () => {
     await page.getByLabel("Addresses", { exact: true }).fill("http://10.1.2.3/secret.jpg");
     await page.getByRole("button", { name: "Read these addresses" }).click();
     await seen(page.getByRole("alert").getByText(/private address/));
-    await page.getByLabel("Addresses", { exact: true }).fill(`http://127.0.0.1:${port}/pictures/millrace/night/p100.jpg\nhttp://127.0.0.1:${port}/pictures/millrace/night/none.jpg\n`);
+    await page
+      .getByLabel("Addresses", { exact: true })
+      .fill(
+        `http://127.0.0.1:${port}/pictures/millrace/night/p100.jpg\nhttp://127.0.0.1:${port}/pictures/millrace/night/none.jpg\n`,
+      );
     await seen(page.getByText("2 addresses"));
     await page.getByRole("radio", { name: "Keep them as links" }).click();
     await page.getByRole("button", { name: "Read these addresses" }).click();
@@ -272,11 +363,15 @@ describe("facts", () => {
     await seen(page.getByTestId("matching").getByText("5 of 6 images", { exact: false }));
     expect(page.url()).toContain("licence=CC+BY+4.0");
     const id = collection.split("/").at(-1);
-    const post = async <T>(address: string, body: unknown) => (await (await fetch(`${larder.url}${address}`, { method: "POST", body: JSON.stringify(body) })).json()) as T;
+    const post = async <T>(address: string, body: unknown) =>
+      (await (await fetch(`${larder.url}${address}`, { method: "POST", body: JSON.stringify(body) })).json()) as T;
     const plan = await post<{ id: number }>(`/api/collections/${id}/plans`, { name: "All" });
     await post("/api/versions", { planId: plan.id });
     await page.goto(`${collection}/versions`);
-    const [download] = await Promise.all([page.waitForEvent("download"), page.getByTestId("download-yolo").click({ timeout: 60_000 })]);
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByTestId("download-yolo").click({ timeout: 60_000 }),
+    ]);
     const file = path.join(larder.home, "facts.zip");
     await download.saveAs(file);
     const tree = await ZipTree.open(file, { archiveBytes: 1e9, entryBytes: 1e9, ratio: 1000 }, new Findings());
@@ -296,7 +391,8 @@ describe("what goes wrong on the way", () => {
     await page.goto(`${own}/deliveries`);
     let parts = 0;
     await page.route("**/api/uploads/*", async (route) => {
-      if (route.request().method() === "PATCH" && parts++ === 0) process.kill(Number(readFileSync(path.join(larder.home, "web.pid"), "utf8")), "SIGKILL");
+      if (route.request().method() === "PATCH" && parts++ === 0)
+        process.kill(Number(readFileSync(path.join(larder.home, "web.pid"), "utf8")), "SIGKILL");
       await route.continue();
     });
     await choose([archive]);
@@ -309,7 +405,25 @@ describe("what goes wrong on the way", () => {
   it("many loose files, paused and resumed, while one looks at another station; the page stays quick", async () => {
     const own = await newCollection("Loose");
     const folder = path.join(larder.home, "loose");
-    const files = lay(folder, Object.fromEntries(await Promise.all(Array.from({ length: 700 }, async (_, n) => [`q${n}.png`, await sharp({ create: { width: 8, height: 8, channels: 3, background: { r: n % 256, g: Math.floor(n / 3), b: 90 } } }).png().toBuffer()] as const))));
+    const files = lay(
+      folder,
+      Object.fromEntries(
+        await Promise.all(
+          Array.from(
+            { length: 700 },
+            async (_, n) =>
+              [
+                `q${n}.png`,
+                await sharp({
+                  create: { width: 8, height: 8, channels: 3, background: { r: n % 256, g: Math.floor(n / 3), b: 90 } },
+                })
+                  .png()
+                  .toBuffer(),
+              ] as const,
+          ),
+        ),
+      ),
+    );
     await page.goto(`${own}/deliveries`);
     await page.route("**/api/deliveries/*/files", async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 700));
@@ -318,8 +432,14 @@ describe("what goes wrong on the way", () => {
     await choose(files);
     await page.getByRole("region", { name: "Upload" }).getByRole("button", { name: "Pause" }).click();
     await seen(page.getByText("paused"));
-    await page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name: /in stock/ }).click();
-    await page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name: /deliver/ }).click();
+    await page
+      .getByRole("navigation", { name: "Stations" })
+      .getByRole("link", { name: /in stock/ })
+      .click();
+    await page
+      .getByRole("navigation", { name: "Stations" })
+      .getByRole("link", { name: /deliver/ })
+      .click();
     await page.getByRole("region", { name: "Upload" }).getByRole("button", { name: "Go on" }).click();
     await page.getByRole("button", { name: "Take in 700 images" }).waitFor({ timeout: 60_000 });
     await page.unroute("**/api/deliveries/*/files");
@@ -327,7 +447,11 @@ describe("what goes wrong on the way", () => {
 
   it("a page that is closed while it sends: what arrived is there, and can be completed", async () => {
     const own = await newCollection("Closed");
-    const files = lay(path.join(larder.home, "closed"), { "p1.jpg": await plate(61), "p2.jpg": await plate(62), "labels.csv": csv(["p1.jpg,10,10,50,50,roll"]) });
+    const files = lay(path.join(larder.home, "closed"), {
+      "p1.jpg": await plate(61),
+      "p2.jpg": await plate(62),
+      "labels.csv": csv(["p1.jpg,10,10,50,50,roll"]),
+    });
     const second = await browser.context.newPage();
     await second.goto(`${own}/deliveries`);
     await second.route("**/arrived", (route) => route.abort());

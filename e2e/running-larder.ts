@@ -8,14 +8,27 @@ import { promisify } from "node:util";
 const run = promisify(execFile);
 const root = path.join(import.meta.dirname, "..");
 
-export type RunningLarder = { url: string; standIn: string; home: string; again: () => Promise<string>; stop: () => Promise<void> };
+export type RunningLarder = {
+  url: string;
+  standIn: string;
+  home: string;
+  again: () => Promise<string>;
+  stop: () => Promise<void>;
+};
 
 /** Starts Larder with the very command a person uses, in a home of its own and on a free port. */
 export async function startLarder(): Promise<RunningLarder> {
   const home = mkdtempSync(path.join(tmpdir(), "larder-e2e-"));
   const standInPort = String(await freePort());
-  const environment = { ...process.env, LARDER_HOME: home, LARDER_PORT: String(await freePort()), LARDER_STAND_IN_PORT: standInPort, LARDER_DEMO_SHARE: "0" };
-  const larder = async (...args: string[]) => (await run(path.join(root, "larder"), args, { env: environment, cwd: "/", maxBuffer: 1 << 24 })).stdout.trim();
+  const environment = {
+    ...process.env,
+    LARDER_HOME: home,
+    LARDER_PORT: String(await freePort()),
+    LARDER_STAND_IN_PORT: standInPort,
+    LARDER_DEMO_SHARE: "0",
+  };
+  const larder = async (...args: string[]) =>
+    (await run(path.join(root, "larder"), args, { env: environment, cwd: "/", maxBuffer: 1 << 24 })).stdout.trim();
   const url = await larder("up");
   return {
     url,

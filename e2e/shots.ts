@@ -23,10 +23,17 @@ async function firstOf(url: string, list: string): Promise<number> {
 }
 
 /** A collection that is made for a picture and deleted after it. */
-async function withCollection(url: string, name: string, work: (id: number) => Promise<void>): Promise<() => Promise<void>> {
-  const { id } = (await (await fetch(`${url}/api/collections`, { method: "POST", body: JSON.stringify({ name }) })).json()) as { id: number };
+async function withCollection(
+  url: string,
+  name: string,
+  work: (id: number) => Promise<void>,
+): Promise<() => Promise<void>> {
+  const { id } = (await (
+    await fetch(`${url}/api/collections`, { method: "POST", body: JSON.stringify({ name }) })
+  ).json()) as { id: number };
   await work(id);
-  return async () => void (await fetch(`${url}/api/collections/${id}`, { method: "DELETE", body: JSON.stringify({ typedName: name }) }));
+  return async () =>
+    void (await fetch(`${url}/api/collections/${id}`, { method: "DELETE", body: JSON.stringify({ typedName: name }) }));
 }
 
 const racks = "Cooling racks";
@@ -86,7 +93,9 @@ const views: View[] = [
     file: "image.png",
     go: async (page, url) => {
       const id = await collectionId(url, racks);
-      const { images } = (await (await fetch(`${url}/api/collections/${id}/stock?class=pretzel&offset=3&limit=1`)).json()) as { images: { id: number }[] };
+      const { images } = (await (
+        await fetch(`${url}/api/collections/${id}/stock?class=pretzel&offset=3&limit=1`)
+      ).json()) as { images: { id: number }[] };
       await page.goto(`${url}/c/${id}/stock/${images[0]?.id}`);
     },
   },
@@ -104,7 +113,10 @@ const views: View[] = [
 ];
 
 /** Pictures of the main views; `only` narrows by a part of the file's name, `folder` sends them elsewhere. */
-export async function shots(root: string, { only = "", folder = path.join(root, "docs", "screenshots"), size = { width: 1280, height: 800 } } = {}): Promise<void> {
+export async function shots(
+  root: string,
+  { only = "", folder = path.join(root, "docs", "screenshots"), size = { width: 1280, height: 800 } } = {},
+): Promise<void> {
   const { host, port } = settings();
   const url = `http://${host}:${port}`;
   mkdirSync(folder, { recursive: true });
@@ -121,7 +133,10 @@ export async function shots(root: string, { only = "", folder = path.join(root, 
         const after = await view.go(page, url);
         // A picture of a page that is still fetching, or in trouble, is none of the view.
         await page.waitForTimeout(800);
-        await page.getByText(/^Fetching/).first().waitFor({ state: "hidden" });
+        await page
+          .getByText(/^Fetching/)
+          .first()
+          .waitFor({ state: "hidden" });
         await page.waitForTimeout(1000);
         if (troubles.length > 0) throw new Error(`${view.file}: ${troubles.join("; ")}`);
         await page.screenshot({ path: path.join(folder, view.file) });

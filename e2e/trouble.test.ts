@@ -22,7 +22,10 @@ beforeAll(async () => {
   browser = await openBrowser();
   page = await browser.context.newPage();
   page.setDefaultTimeout(30_000);
-  const response = await fetch(`${larder.url}/api/collections`, { method: "POST", body: JSON.stringify({ name: "Trouble" }) });
+  const response = await fetch(`${larder.url}/api/collections`, {
+    method: "POST",
+    body: JSON.stringify({ name: "Trouble" }),
+  });
   collection = `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
 });
 afterAll(async () => {
@@ -65,12 +68,19 @@ describe("bad input", () => {
   });
 
   it("from another site is refused, and odd numbers too", async () => {
-    const foreign = await fetch(`${larder.url}/api/collections`, { method: "POST", body: JSON.stringify({ name: "X" }), headers: { origin: "http://elsewhere.example" } });
+    const foreign = await fetch(`${larder.url}/api/collections`, {
+      method: "POST",
+      body: JSON.stringify({ name: "X" }),
+      headers: { origin: "http://elsewhere.example" },
+    });
     expect([foreign.status, ((await foreign.json()) as { code: string }).code]).toEqual([403, "origin-foreign"]);
     const odd = await fetch(`${larder.url}/api/collections/abc`);
     expect(odd.status).toBe(400);
     const missing = await fetch(`${larder.url}/packages/12345/x.zip`);
-    expect([missing.status, ((await missing.json()) as { message: string }).message]).toEqual([404, "There is no such package, or it is not packed yet."]);
+    expect([missing.status, ((await missing.json()) as { message: string }).message]).toEqual([
+      404,
+      "There is no such package, or it is not packed yet.",
+    ]);
   });
 });
 
@@ -79,7 +89,11 @@ describe("long work", () => {
     await page.goto(`${collection}/deliveries`);
     await page.getByLabel("Files to take in").setInputFiles(archive);
     // Paused before it is taken in, so that the work is not done before somebody has looked, however quick the machine.
-    await page.getByRole("status").filter({ hasText: "Looking into the pictures" }).getByRole("button", { name: "Pause" }).click();
+    await page
+      .getByRole("status")
+      .filter({ hasText: "Looking into the pictures" })
+      .getByRole("button", { name: "Pause" })
+      .click();
     await page.getByRole("button", { name: "Take in 320 images" }).click();
     const job = page.getByRole("dialog", { name: "Jobs" }).getByRole("listitem").filter({ hasText: "Taking in Long" });
     await page.getByTestId("jobs").click();

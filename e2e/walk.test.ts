@@ -18,7 +18,9 @@ import { openBrowser } from "./browser";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 const shots = makeShots("walk", 700, 24, { faults: false });
-const truth = new Map<string, TrueBread[]>(shots.map((shot) => [shot.name.replace(".jpg", ""), trueBreads(shot.scene)]));
+const truth = new Map<string, TrueBread[]>(
+  shots.map((shot) => [shot.name.replace(".jpg", ""), trueBreads(shot.scene)]),
+);
 const stretched = { width: 480, height: 360 };
 const limits = { archiveBytes: 1e9, entryBytes: 1e9, ratio: 1000 };
 
@@ -47,7 +49,8 @@ const seen = async (locator: Locator) => {
   await locator.first().waitFor();
   return locator.first();
 };
-const station = (name: RegExp) => page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name }).click();
+const station = (name: RegExp) =>
+  page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name }).click();
 
 async function accessible(name: string): Promise<void> {
   expect(await violations(page), name).toBe("");
@@ -67,7 +70,9 @@ describe("the whole way", () => {
 
   it("takes a zip whose connection breaks once, and shows what it understood", async () => {
     let broken = 0;
-    await page.route("**/api/uploads/*", (route) => (route.request().method() === "PATCH" && broken++ === 0 ? route.abort("connectionreset") : route.continue()));
+    await page.route("**/api/uploads/*", (route) =>
+      route.request().method() === "PATCH" && broken++ === 0 ? route.abort("connectionreset") : route.continue(),
+    );
     await page.getByLabel("Files to take in").setInputFiles(archive);
     await seen(page.getByRole("heading", { name: "How it is read" }));
     await page.unroute("**/api/uploads/*");
@@ -75,7 +80,11 @@ describe("the whole way", () => {
     const objects = [...truth.values()].flat().length;
     const sheet = page.locator("main");
     await seen(sheet.getByText("coco", { exact: true }));
-    await seen(sheet.getByRole("button", { name: `keep ${(["train", "val", "test"] as const).map((split) => shots.filter((_, i) => splitOfShot(i) === split).length).join(" / ")}` }));
+    await seen(
+      sheet.getByRole("button", {
+        name: `keep ${(["train", "val", "test"] as const).map((split) => shots.filter((_, i) => splitOfShot(i) === split).length).join(" / ")}`,
+      }),
+    );
     expect(await sheet.locator("dl").first().innerText()).toContain(String(objects));
     await expect.poll(() => sheet.locator("table tbody tr").count()).toBe(breadKinds.length);
     await accessible("intake sheet");
@@ -95,8 +104,13 @@ describe("the whole way", () => {
   it("shows the stock under filters that keep in the address, and one image large", async () => {
     await station(/in stock/);
     await seen(page.getByRole("gridcell"));
-    const held = [...truth].filter(([name, breads]) => name !== leftOut && breads.some(({ kind }) => kind === "pretzel"));
-    await page.getByTestId("histograms").getByRole("button", { name: /pretzel/ }).click();
+    const held = [...truth].filter(
+      ([name, breads]) => name !== leftOut && breads.some(({ kind }) => kind === "pretzel"),
+    );
+    await page
+      .getByTestId("histograms")
+      .getByRole("button", { name: /pretzel/ })
+      .click();
     await seen(page.getByTestId("matching").getByText(`${held.length} of 23 images`, { exact: false }));
     expect(page.url()).toContain("class=pretzel");
     await page.reload();
@@ -162,7 +176,10 @@ describe("the whole way", () => {
     await page.getByLabel("Flip sideways").fill("100");
     await page.getByRole("tab", { name: /Pack/ }).click();
     await page.getByRole("checkbox", { name: /^coco/ }).click();
-    const objects = [...truth].filter(([name]) => name !== leftOut).flatMap(([, breads]) => breads).filter(({ kind }) => kind !== "loaf").length;
+    const objects = [...truth]
+      .filter(([name]) => name !== leftOut)
+      .flatMap(([, breads]) => breads)
+      .filter(({ kind }) => kind !== "loaf").length;
     await seen(page.getByTestId("flow-relabel-all").getByText(`23 · ${objects}`));
     // 23 images at 70 / 20 / 10 are 16, 5, 2; the copies double the 16.
     await seen(page.getByTestId("flow-pack-train").getByText("32", { exact: false }));
@@ -188,24 +205,50 @@ describe("the whole way", () => {
     const report = new Findings();
     const tree = await ZipTree.open(file, limits, report);
     const entries = (await tree.entries()).map(({ path: name }) => name);
-    const description = parse(new TextDecoder().decode(await tree.read("data.yaml"))) as { names: string[]; nc: number; path?: string };
+    const description = parse(new TextDecoder().decode(await tree.read("data.yaml"))) as {
+      names: string[];
+      nc: number;
+      path?: string;
+    };
     const names = breadKinds.filter((kind) => kind !== "loaf");
-    expect(description).toEqual({ train: "images/train", val: "images/val", test: "images/test", nc: names.length, names });
+    expect(description).toEqual({
+      train: "images/train",
+      val: "images/val",
+      test: "images/test",
+      nc: names.length,
+      names,
+    });
     const images = entries.filter((name) => name.startsWith("images/"));
-    expect(["train", "val", "test"].map((split) => images.filter((name) => name.startsWith(`images/${split}/`)).length)).toEqual([32, 5, 2]);
-    expect(new Set(images.map((name) => name.replace(/.*\//, "").replace(/(_copy1)?\.jpg$/, "")))).toEqual(new Set([...truth.keys()].filter((name) => name !== leftOut)));
+    expect(
+      ["train", "val", "test"].map((split) => images.filter((name) => name.startsWith(`images/${split}/`)).length),
+    ).toEqual([32, 5, 2]);
+    expect(new Set(images.map((name) => name.replace(/.*\//, "").replace(/(_copy1)?\.jpg$/, "")))).toEqual(
+      new Set([...truth.keys()].filter((name) => name !== leftOut)),
+    );
     for (const image of images) {
       const base = image.replace(/.*\//, "").replace(".jpg", "");
       const copy = base.endsWith("_copy1");
       const metadata = await sharp(await tree.read(image)).metadata();
       expect([metadata.width, metadata.height]).toEqual([stretched.width, stretched.height]);
-      const lines = new TextDecoder().decode(await tree.read(image.replace("images/", "labels/").replace(".jpg", ".txt"))).split("\n").filter(Boolean).map((line) => line.split(" ").map(Number));
+      const lines = new TextDecoder()
+        .decode(await tree.read(image.replace("images/", "labels/").replace(".jpg", ".txt")))
+        .split("\n")
+        .filter(Boolean)
+        .map((line) => line.split(" ").map(Number));
       const expected = (truth.get(base.replace("_copy1", "")) ?? []).filter(({ kind }) => kind !== "loaf");
       expect(lines).toHaveLength(expected.length);
       expected.forEach(({ kind, box }, nth) => {
         const centre = (box.x + box.width / 2) / frame.width;
-        const wanted = [names.indexOf(kind as never), copy ? 1 - centre : centre, (box.y + box.height / 2) / frame.height, box.width / frame.width, box.height / frame.height];
-        wanted.forEach((value, column) => expect(Math.abs((lines[nth]?.[column] ?? NaN) - value), `${image} line ${nth + 1}`).toBeLessThan(1e-6));
+        const wanted = [
+          names.indexOf(kind as never),
+          copy ? 1 - centre : centre,
+          (box.y + box.height / 2) / frame.height,
+          box.width / frame.width,
+          box.height / frame.height,
+        ];
+        wanted.forEach((value, column) =>
+          expect(Math.abs((lines[nth]?.[column] ?? NaN) - value), `${image} line ${nth + 1}`).toBeLessThan(1e-6),
+        );
       });
     }
     tree.close();
@@ -215,8 +258,17 @@ describe("the whole way", () => {
     const whole = readFileSync(file);
     const head = await fetch(link, { headers: { range: "bytes=0-999" } });
     const rest = await fetch(link, { headers: { range: "bytes=1000-", "if-range": head.headers.get("etag") ?? "" } });
-    expect([head.status, rest.status, rest.headers.get("content-range")]).toEqual([206, 206, `bytes 1000-${whole.length - 1}/${whole.length}`]);
-    expect(Buffer.compare(Buffer.concat([Buffer.from(await head.arrayBuffer()), Buffer.from(await rest.arrayBuffer())]), whole)).toBe(0);
+    expect([head.status, rest.status, rest.headers.get("content-range")]).toEqual([
+      206,
+      206,
+      `bytes 1000-${whole.length - 1}/${whole.length}`,
+    ]);
+    expect(
+      Buffer.compare(
+        Buffer.concat([Buffer.from(await head.arrayBuffer()), Buffer.from(await rest.arrayBuffer())]),
+        whole,
+      ),
+    ).toBe(0);
     const shown = await page.getByTestId("version-1").getByTestId("sha256-yolo").innerText();
     expect(createHash("sha256").update(whole).digest("hex").slice(0, 12)).toBe(/[0-9a-f]{12}/.exec(shown)?.[0]);
   });
@@ -236,7 +288,12 @@ describe("the whole way", () => {
     const tree = await ZipTree.open(file, limits, new Findings());
     const labels = (await tree.entries()).filter(({ path: name }) => name.startsWith("training/label_2/"));
     expect(labels).toHaveLength(39);
-    for (const { path: name } of labels) for (const line of new TextDecoder().decode(await tree.read(name)).split("\n").filter(Boolean)) expect(line.split(" ")).toHaveLength(15);
+    for (const { path: name } of labels)
+      for (const line of new TextDecoder()
+        .decode(await tree.read(name))
+        .split("\n")
+        .filter(Boolean))
+        expect(line.split(" ")).toHaveLength(15);
     tree.close();
     await station(/deliver/);
     await page.getByLabel("Files to take in").setInputFiles(file);

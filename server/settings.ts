@@ -4,10 +4,17 @@ import { fileURLToPath } from "node:url";
 import { z } from "zod";
 
 const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
-const megabytes = z.coerce.number().positive().transform((value) => value * 1024 * 1024);
+const megabytes = z.coerce
+  .number()
+  .positive()
+  .transform((value) => value * 1024 * 1024);
 
 const schema = z.object({
-  LARDER_HOME: z.string().default(process.env["LARDER_ROOT"] ? path.join(process.env["LARDER_ROOT"], ".larder") : path.join(root, ".larder")),
+  LARDER_HOME: z
+    .string()
+    .default(
+      process.env["LARDER_ROOT"] ? path.join(process.env["LARDER_ROOT"], ".larder") : path.join(root, ".larder"),
+    ),
   LARDER_HOST: z.string().default("127.0.0.1"),
   LARDER_PORT: z.coerce.number().int().min(1).max(65535).default(4600),
   LARDER_DATABASE_URL: z.string().optional(),
@@ -38,7 +45,14 @@ export type Bucket = z.infer<typeof bucketSchema>;
 
 /** The simulated bucket that ships with Larder, as long as no other is configured. */
 function standInBucket(port: number): Bucket {
-  return { name: "Millrace store", endpoint: `http://127.0.0.1:${port}`, region: "us-east-1", bucket: "millrace", accessKeyId: "millrace", secretAccessKey: "millrace-secret" };
+  return {
+    name: "Millrace store",
+    endpoint: `http://127.0.0.1:${port}`,
+    region: "us-east-1",
+    bucket: "millrace",
+    accessKeyId: "millrace",
+    secretAccessKey: "millrace-secret",
+  };
 }
 
 function bucketsFrom(json: string | undefined, port: number): Bucket[] {
@@ -46,7 +60,9 @@ function bucketsFrom(json: string | undefined, port: number): Bucket[] {
   try {
     return z.array(bucketSchema).parse(JSON.parse(json));
   } catch {
-    throw new Error("The setting LARDER_BUCKETS does not fit: it is a JSON list of {name, endpoint, region, bucket, accessKeyId, secretAccessKey}.");
+    throw new Error(
+      "The setting LARDER_BUCKETS does not fit: it is a JSON list of {name, endpoint, region, bucket, accessKeyId, secretAccessKey}.",
+    );
   }
 }
 
@@ -62,7 +78,10 @@ export type Settings = {
   /** Folders of this machine that deliveries may be read from. */
   folders: string[];
   buckets: Bucket[];
-  /** Which web addresses may be asked (files/fetch-address), how much may come and how long one answer may take, in milliseconds. */
+  /**
+   * Which web addresses may be asked (files/fetch-address), how much may come and how long one answer may take, in
+   * milliseconds.
+   */
   addresses: { allowed: string[]; maxBytes: number; timeout: number };
   standInPort: number;
 };
@@ -89,10 +108,16 @@ export function parseSettings(environment: Record<string, string | undefined>): 
       ratio: values.LARDER_MAX_RATIO,
       pixels: values.LARDER_MAX_MEGAPIXELS * 1e6,
     },
-    folders: (values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming")).split(path.delimiter).filter((folder) => folder !== "").map((folder) => path.resolve(folder)),
+    folders: (values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming"))
+      .split(path.delimiter)
+      .filter((folder) => folder !== "")
+      .map((folder) => path.resolve(folder)),
     buckets: bucketsFrom(values.LARDER_BUCKETS, values.LARDER_STAND_IN_PORT),
     addresses: {
-      allowed: (values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`).split(",").map((rule) => rule.trim()).filter((rule) => rule !== ""),
+      allowed: (values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`)
+        .split(",")
+        .map((rule) => rule.trim())
+        .filter((rule) => rule !== ""),
       maxBytes: values.LARDER_MAX_FETCH_MB,
       timeout: values.LARDER_FETCH_SECONDS * 1000,
     },

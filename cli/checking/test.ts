@@ -6,7 +6,12 @@ import path from "node:path";
 import { z } from "zod";
 import { buildWeb } from "../running/build-web";
 
-const reportSchema = z.object({ numPassedTests: z.number(), numFailedTests: z.number(), numFailedTestSuites: z.number(), success: z.boolean() });
+const reportSchema = z.object({
+  numPassedTests: z.number(),
+  numFailedTests: z.number(),
+  numFailedTestSuites: z.number(),
+  success: z.boolean(),
+});
 
 export function test(root: string): void {
   let passed = 0;
@@ -14,13 +19,32 @@ export function test(root: string): void {
   const began = Date.now();
   const step = (name: string, args: string[], environment: Record<string, string> = {}) => {
     console.log(`\n── ${name}`);
-    return spawnSync(process.execPath, args, { cwd: root, stdio: ["ignore", "inherit", "inherit"], env: { ...process.env, ...environment } }).status === 0;
+    return (
+      spawnSync(process.execPath, args, {
+        cwd: root,
+        stdio: ["ignore", "inherit", "inherit"],
+        env: { ...process.env, ...environment },
+      }).status === 0
+    );
   };
   const bin = (file: string) => path.join(root, "node_modules", file);
   const checks: [string, string[]][] = [
     ["types", [bin("typescript/bin/tsc"), "-p", "."]],
     ["lint", [bin("eslint/bin/eslint.js"), ".", "--max-warnings", "0"]],
-    ["import arrows", [bin("dependency-cruiser/bin/dependency-cruise.mjs"), "--config", ".dependency-cruiser.cjs", "core", "server", "cli", "web", "worker", "demo"]],
+    [
+      "import arrows",
+      [
+        bin("dependency-cruiser/bin/dependency-cruise.mjs"),
+        "--config",
+        ".dependency-cruiser.cjs",
+        "core",
+        "server",
+        "cli",
+        "web",
+        "worker",
+        "demo",
+      ],
+    ],
   ];
   for (const [name, args] of checks) {
     if (step(name, args)) passed++;
@@ -37,7 +61,15 @@ export function test(root: string): void {
   try {
     for (const project of ["unit", "service", "browser"]) {
       const report = path.join(folder, `${project}.json`);
-      const fine = step(`${project} tests`, [bin("vitest/vitest.mjs"), "run", "--project", project, "--reporter=default", "--reporter=json", `--outputFile.json=${report}`]);
+      const fine = step(`${project} tests`, [
+        bin("vitest/vitest.mjs"),
+        "run",
+        "--project",
+        project,
+        "--reporter=default",
+        "--reporter=json",
+        `--outputFile.json=${report}`,
+      ]);
       try {
         const result = reportSchema.parse(JSON.parse(readFileSync(report, "utf8")));
         passed += result.numPassedTests;

@@ -24,7 +24,13 @@ import { printFindings } from "./print";
 import { progressBar, type Progress } from "./progress";
 import { chooseFormat, settledItems, type Settled } from "./settled-items";
 
-export type Build = { from: string; images: number; objects: number; packages: { to: string; place: string; images: number; objects: number }[]; findings: Finding[] };
+export type Build = {
+  from: string;
+  images: number;
+  objects: number;
+  packages: { to: string; place: string; images: number; objects: number }[];
+  findings: Finding[];
+};
 
 const hashOf = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
 
@@ -36,13 +42,21 @@ function readPlan(file: string): Plan {
     throw new Failure("plan-missing", `There is no plan ${file}.`);
   }
   const plan = planFromYaml(text);
-  if (plan.select.deliveries !== null) throw new Failure("plan-deliveries", "The plan selects deliveries, which files do not have. Take that line out of it.");
-  if (plan.pack.formats.length === 0) throw new Failure("plan-formats", "The plan packs no format. Name one under pack.");
+  if (plan.select.deliveries !== null)
+    throw new Failure(
+      "plan-deliveries",
+      "The plan selects deliveries, which files do not have. Take that line out of it.",
+    );
+  if (plan.pack.formats.length === 0)
+    throw new Failure("plan-formats", "The plan packs no format. Name one under pack.");
   return plan;
 }
 
 /** As much of the source as counting and dealing need. Of several pictures with the same bytes the first counts. */
-async function rowsOf(items: AsyncIterable<Settled>, report: Findings): Promise<{ rows: StockRow[]; keys: Map<string, string> }> {
+async function rowsOf(
+  items: AsyncIterable<Settled>,
+  report: Findings,
+): Promise<{ rows: StockRow[]; keys: Map<string, string> }> {
   const rows: StockRow[] = [];
   const keys = new Map<string, string>();
   const taken = new Set<string>();
@@ -63,15 +77,32 @@ async function rowsOf(items: AsyncIterable<Settled>, report: Findings): Promise<
   return { rows: rows.sort((a, b) => (a.key < b.key ? -1 : 1)), keys };
 }
 
-async function* builtItems(items: AsyncIterable<Settled>, plan: Plan, classes: readonly ClassInfo[], keys: ReadonlyMap<string, string>, assigned: ReadonlyMap<string, Split>): AsyncIterable<OutgoingItem> {
+async function* builtItems(
+  items: AsyncIterable<Settled>,
+  plan: Plan,
+  classes: readonly ClassInfo[],
+  keys: ReadonlyMap<string, string>,
+  assigned: ReadonlyMap<string, Split>,
+): AsyncIterable<OutgoingItem> {
   for await (const { item, facts, bytes } of items) {
     const key = keys.get(item.path);
     const split = key === undefined ? undefined : assigned.get(key);
     if (key === undefined || !split || !facts || !bytes) continue;
     const { width, height, orientation } = facts;
-    for (const { copy, transform, ...output } of outputsOf({ ...item, key, size: { width, height }, orientation }, plan, split, classes)) {
+    for (const { copy, transform, ...output } of outputsOf(
+      { ...item, key, size: { width, height }, orientation },
+      plan,
+      split,
+      classes,
+    )) {
       const extension = renderedExtension(facts.extension, transform);
-      const made = { ...blankItem(outputName(item.path, copy, leavesBytes(transform) ? null : extension)), split, captions: item.captions, fields: item.fields, ...output };
+      const made = {
+        ...blankItem(outputName(item.path, copy, leavesBytes(transform) ? null : extension)),
+        split,
+        captions: item.captions,
+        fields: item.fields,
+        ...output,
+      };
       yield { ...made, open: async () => (leavesBytes(transform) ? bytes : render(bytes, transform, extension)) };
     }
   }
@@ -84,7 +115,13 @@ function within(sink: LinkingSink, folder: string): LinkingSink {
     write: (file, content) => sink.write(`${folder}/${file}`, content),
     async spool() {
       const spool = await sink.spool();
-      return { get size() { return spool.size; }, append: (bytes) => spool.append(bytes), commit: (file) => spool.commit(`${folder}/${file}`) };
+      return {
+        get size() {
+          return spool.size;
+        },
+        append: (bytes) => spool.append(bytes),
+        commit: (file) => spool.commit(`${folder}/${file}`),
+      };
     },
   };
 }
@@ -93,15 +130,26 @@ function treeWithin(tree: FileTree, folder: string): FileTree {
   if (folder === "") return tree;
   const inside = (file: string) => `${folder}/${file}`;
   return {
-    entries: async () => (await tree.entries()).flatMap(({ path: file, size }) => (file.startsWith(`${folder}/`) ? [{ path: file.slice(folder.length + 1), size }] : [])),
+    entries: async () =>
+      (await tree.entries()).flatMap(({ path: file, size }) =>
+        file.startsWith(`${folder}/`) ? [{ path: file.slice(folder.length + 1), size }] : [],
+      ),
     read: (file) => tree.read(inside(file)),
     stream: (file) => tree.stream(inside(file)),
     readRange: (file, start, end) => tree.readRange(inside(file), start, end),
   };
 }
 
-/** Runs a plan on a source. Nothing stands at the destination before every package is whole and compared with what went in. */
-export async function buildSource(source: string, destination: string, input: { plan: string; from?: string | undefined; option: readonly string[] }, progress?: Progress): Promise<Build> {
+/**
+ * Runs a plan on a source. Nothing stands at the destination before every package is whole and compared with what went
+ * in.
+ */
+export async function buildSource(
+  source: string,
+  destination: string,
+  input: { plan: string; from?: string | undefined; option: readonly string[] },
+  progress?: Progress,
+): Promise<Build> {
   const plan = readPlan(input.plan);
   const place = new Destination(destination);
   const report = new Findings();
@@ -118,30 +166,70 @@ export async function buildSource(source: string, destination: string, input: { 
     const first = await items(report);
     const { rows, keys } = await rowsOf(first.items, report);
     const { assigned, emptySplits } = runFlow(rows, plan);
-    if (assigned.size === 0) throw new Failure("nothing-to-build", "No image comes through this plan. Loosen its selection.");
-    if (emptySplits.length > 0) throw new Failure("split-empty", `${emptySplits.join(" and ")} would hold no image: there are only ${assigned.size} for the splits that were asked for. Add images, or set that share to 0.`);
-    const after = classesAfter(first.classes.map((info) => info.name), plan.relabel);
+    if (assigned.size === 0)
+      throw new Failure("nothing-to-build", "No image comes through this plan. Loosen its selection.");
+    if (emptySplits.length > 0)
+      throw new Failure(
+        "split-empty",
+        `${emptySplits.join(" and ")} would hold no image: there are only ${assigned.size} for the splits that were asked for. Add images, or set that share to 0.`,
+      );
+    const after = classesAfter(
+      first.classes.map((info) => info.name),
+      plan.relabel,
+    );
     const classes = after.map((name): ClassInfo => ({ ...first.classes.find((info) => info.name === name), name }));
     const sink = await place.open();
     const several = plan.pack.formats.length > 1;
-    const packed: { target: Format; folder: string; written: Awaited<ReturnType<typeof writePackage>>; writing: Record<string, string> }[] = [];
+    const packed: {
+      target: Format;
+      folder: string;
+      written: Awaited<ReturnType<typeof writePackage>>;
+      writing: Record<string, string>;
+    }[] = [];
     for (const name of plan.pack.formats) {
       const target = formatNamed(name);
-      const writing = { ...target.surveyed?.({ objects: rows.reduce((sum, row) => sum + row.objects.size, 0), imageClasses: 0 }, {}) };
-      const outgoing: Outgoing = { title: path.basename(path.resolve(source)), classes, notes: [], items: builtItems((await items(new Findings())).items, plan, classes, keys, assigned) };
+      const writing = {
+        ...target.surveyed?.({ objects: rows.reduce((sum, row) => sum + row.objects.size, 0), imageClasses: 0 }, {}),
+      };
+      const outgoing: Outgoing = {
+        title: path.basename(path.resolve(source)),
+        classes,
+        notes: [],
+        items: builtItems((await items(new Findings())).items, plan, classes, keys, assigned),
+      };
       const folder = several ? name : "";
-      packed.push({ target, folder, writing, written: await writePackage(target, outgoing, within(sink, folder), writing, report) });
+      packed.push({
+        target,
+        folder,
+        writing,
+        written: await writePackage(target, outgoing, within(sink, folder), writing, report),
+      });
       progress?.step();
     }
     const back = await place.written();
     try {
-      for (const { target, folder, written, writing } of packed) await verifyPackage(target, treeWithin(back.tree, folder), written, writing);
+      for (const { target, folder, written, writing } of packed)
+        await verifyPackage(target, treeWithin(back.tree, folder), written, writing);
     } finally {
       back.close();
     }
     await place.moveIn();
-    const objects = rows.reduce((sum, row) => sum + [...row.objects.values()].reduce((own, count) => own + count, 0), 0);
-    return { from: format.name, images: rows.length, objects, packages: packed.map(({ target, folder, written }) => ({ to: target.name, place: path.join(destination, folder), images: written.images, objects: written.objects })), findings: report.list() };
+    const objects = rows.reduce(
+      (sum, row) => sum + [...row.objects.values()].reduce((own, count) => own + count, 0),
+      0,
+    );
+    return {
+      from: format.name,
+      images: rows.length,
+      objects,
+      packages: packed.map(({ target, folder, written }) => ({
+        to: target.name,
+        place: path.join(destination, folder),
+        images: written.images,
+        objects: written.objects,
+      })),
+      findings: report.list(),
+    };
   } finally {
     progress?.end();
     close();
@@ -150,13 +238,23 @@ export async function buildSource(source: string, destination: string, input: { 
 }
 
 /** Prints and returns the exit status. */
-export async function build(source: string, destination: string, { plan, from, option, json }: { plan: string; from?: string; option: string[]; json?: boolean }): Promise<number> {
-  const built = await buildSource(source, destination, { plan, from, option }, json ? undefined : progressBar("Building"));
+export async function build(
+  source: string,
+  destination: string,
+  { plan, from, option, json }: { plan: string; from?: string; option: string[]; json?: boolean },
+): Promise<number> {
+  const built = await buildSource(
+    source,
+    destination,
+    { plan, from, option },
+    json ? undefined : progressBar("Building"),
+  );
   if (json) console.log(JSON.stringify(built, null, 2));
   else {
     const say = (value: number) => value.toLocaleString("en-US");
     console.log(`${source}, read as ${built.from}: ${say(built.images)} images and ${say(built.objects)} objects`);
-    for (const { to, place, images, objects } of built.packages) console.log(`${place} as ${to}: ${say(images)} images and ${say(objects)} objects, read back and compared`);
+    for (const { to, place, images, objects } of built.packages)
+      console.log(`${place} as ${to}: ${say(images)} images and ${say(objects)} objects, read back and compared`);
     console.log("");
     printFindings(built.findings);
   }

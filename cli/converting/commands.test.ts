@@ -2,7 +2,17 @@
 import { manyPictures } from "@larder/demo/many";
 import { zipBytes } from "@larder/server/tests/bakery";
 import { execFile, spawn } from "node:child_process";
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from "node:fs";
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
@@ -25,9 +35,19 @@ beforeAll(async () => {
 type Ran = { status: number; stdout: string; stderr: string };
 const larder = (...words: string[]): Promise<Ran> =>
   new Promise((resolve) => {
-    execFile(process.execPath, ["--import", "tsx", main, ...words], { maxBuffer: 1 << 26 }, (error, stdout, stderr) => resolve({ status: typeof error?.code === "number" ? error.code : error ? -1 : 0, stdout, stderr }));
+    execFile(process.execPath, ["--import", "tsx", main, ...words], { maxBuffer: 1 << 26 }, (error, stdout, stderr) =>
+      resolve({ status: typeof error?.code === "number" ? error.code : error ? -1 : 0, stdout, stderr }),
+    );
   });
-const json = (ran: Ran) => JSON.parse(ran.stdout) as { images: number; objects: number; written: { images: number; objects: number }; findings: { code: string; severity: string }[]; format: string; packages: { to: string; images: number }[] };
+const json = (ran: Ran) =>
+  JSON.parse(ran.stdout) as {
+    images: number;
+    objects: number;
+    written: { images: number; objects: number };
+    findings: { code: string; severity: string }[];
+    format: string;
+    packages: { to: string; images: number }[];
+  };
 
 describe("exit statuses and what is printed", () => {
   it("0 and one JSON object for a source that is well, nothing on standard error", async () => {
@@ -61,7 +81,11 @@ describe("exit statuses and what is printed", () => {
   });
   it("names files from where it is called, through the entry script too", async () => {
     const script = fileURLToPath(new URL("../../larder", import.meta.url));
-    const ran = await new Promise<Ran>((resolve) => execFile(script, ["inspect", "source", "--json"], { cwd: folder, maxBuffer: 1 << 26 }, (error, stdout, stderr) => resolve({ status: error ? 1 : 0, stdout, stderr })));
+    const ran = await new Promise<Ran>((resolve) =>
+      execFile(script, ["inspect", "source", "--json"], { cwd: folder, maxBuffer: 1 << 26 }, (error, stdout, stderr) =>
+        resolve({ status: error ? 1 : 0, stdout, stderr }),
+      ),
+    );
     expect(ran.stderr).toBe("");
     expect(json(ran).images).toBe(12);
   });
@@ -78,19 +102,25 @@ describe("convert", () => {
   it("with no flag but the target does the sensible thing and says what it did", async () => {
     const { status, stdout } = await larder("convert", source, path.join(folder, "plain"), "--to", "kitti");
     expect(status).toBe(0);
-    expect(stdout).toMatch(/read as coco, is now .*plain as kitti:\n12 of 12 images and \d+ of \d+ objects, read back and compared/);
+    expect(stdout).toMatch(
+      /read as coco, is now .*plain as kitti:\n12 of 12 images and \d+ of \d+ objects, read back and compared/,
+    );
     expect(stdout).not.toContain("\u001b[");
   });
   it("with no flag at all goes to a format that suits what there is, and says why", async () => {
     const { status, stdout } = await larder("convert", source, path.join(folder, "bare-call"));
     expect(status).toBe(0);
-    expect(stdout).toMatch(/read as coco, is now .*bare-call as yolo:[\s\S]*No format was asked for; yolo was taken: it is coco already, and has boxes/);
+    expect(stdout).toMatch(
+      /read as coco, is now .*bare-call as yolo:[\s\S]*No format was asked for; yolo was taken: it is coco already, and has boxes/,
+    );
     const there = await larder("convert", path.join(folder, "bare-call"), path.join(folder, "bare-back"), "--json");
     expect(JSON.parse(there.stdout)).toMatchObject({ from: "yolo", to: "coco", images: 12, written: { images: 12 } });
   });
   it("links pictures, or leaves them out", async () => {
     const [linked, bare] = [path.join(folder, "linked"), path.join(folder, "bare")];
-    expect((await larder("convert", source, linked, "--to", "voc", "--option", "images=link", "--json")).status).toBe(0);
+    expect((await larder("convert", source, linked, "--to", "voc", "--option", "images=link", "--json")).status).toBe(
+      0,
+    );
     const [picture] = readdirSync(path.join(linked, "JPEGImages"));
     expect(statSync(path.join(linked, "JPEGImages", picture ?? "")).nlink).toBe(2);
     const none = await larder("convert", source, bare, "--to", "yolo", "--option", "images=none", "--json");
@@ -101,7 +131,11 @@ describe("convert", () => {
   it("leaves nothing behind when it is stopped in the middle", async () => {
     const place = path.join(folder, "stopped");
     mkdirSync(place);
-    const child = spawn(process.execPath, ["--import", "tsx", main, "convert", source, path.join(place, "out"), "--to", "masks"], { stdio: "ignore" });
+    const child = spawn(
+      process.execPath,
+      ["--import", "tsx", main, "convert", source, path.join(place, "out"), "--to", "masks"],
+      { stdio: "ignore" },
+    );
     const ended = new Promise<number | null>((resolve) => child.on("exit", resolve));
     for (let n = 0; n < 1200 && readdirSync(place).length === 0 && child.exitCode === null; n++) await sleep(5);
     child.kill("SIGTERM");
@@ -111,7 +145,11 @@ describe("convert", () => {
     if (status !== 1) expect(readdirSync(place)).toEqual(["out"]);
   });
   it("writes nothing outside of its place, whatever an archive is called inside", async () => {
-    const raw = await zipBytes({ "aa/evil.jpg": readFileSync(findPicture(source)), "classes.txt": "roll\n", "good/b.jpg": readFileSync(findPicture(source)) });
+    const raw = await zipBytes({
+      "aa/evil.jpg": readFileSync(findPicture(source)),
+      "classes.txt": "roll\n",
+      "good/b.jpg": readFileSync(findPicture(source)),
+    });
     const evil = path.join(folder, "evil.zip");
     writeFileSync(evil, Buffer.from(raw.toString("latin1").replaceAll("aa/evil.jpg", "../evil.jpg"), "latin1"));
     const ran = await larder("convert", evil, path.join(folder, "deep", "from-evil"), "--to", "csv-labels", "--json");
@@ -130,20 +168,40 @@ describe("convert", () => {
 describe("build", () => {
   it("runs a plan into a folder for each format, the same again for the same source", async () => {
     const plan = path.join(folder, "plan.yaml");
-    writeFileSync(plan, "relabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\n  seed: 3\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  flipSideways: 1\npack:\n  formats: [yolo, coco]\n");
+    writeFileSync(
+      plan,
+      "relabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\n  seed: 3\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  flipSideways: 1\npack:\n  formats: [yolo, coco]\n",
+    );
     const ran = await larder("build", source, path.join(folder, "built"), "--plan", plan, "--json");
     expect([ran.status, ran.stderr]).toEqual([0, ""]);
     const { packages } = json(ran);
     // Six of twelve are trained on, each with one copy.
-    expect(packages.map(({ to, images }) => [to, images])).toEqual([["yolo", 18], ["coco", 18]]);
-    expect(["train", "val", "test"].map((split) => readdirSync(path.join(folder, "built", "yolo", "images", split)).length)).toEqual([12, 3, 3]);
-    const label = (place: string) => readFileSync(path.join(folder, place, "yolo", "labels", "train", readdirSync(path.join(folder, place, "yolo", "labels", "train"))[1] ?? ""), "utf8");
+    expect(packages.map(({ to, images }) => [to, images])).toEqual([
+      ["yolo", 18],
+      ["coco", 18],
+    ]);
+    expect(
+      ["train", "val", "test"].map((split) => readdirSync(path.join(folder, "built", "yolo", "images", split)).length),
+    ).toEqual([12, 3, 3]);
+    const label = (place: string) =>
+      readFileSync(
+        path.join(
+          folder,
+          place,
+          "yolo",
+          "labels",
+          "train",
+          readdirSync(path.join(folder, place, "yolo", "labels", "train"))[1] ?? "",
+        ),
+        "utf8",
+      );
     expect((await larder("build", source, path.join(folder, "again"), "--plan", plan)).status).toBe(0);
     expect(label("again")).toBe(label("built"));
   });
 });
 
 function findPicture(place: string): string {
-  for (const entry of readdirSync(place, { recursive: true, withFileTypes: true })) if (entry.isFile() && entry.name.endsWith(".jpg")) return path.join(entry.parentPath, entry.name);
+  for (const entry of readdirSync(place, { recursive: true, withFileTypes: true }))
+    if (entry.isFile() && entry.name.endsWith(".jpg")) return path.join(entry.parentPath, entry.name);
   throw new Error("no picture");
 }

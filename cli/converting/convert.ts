@@ -16,7 +16,15 @@ import { progressBar, type Progress } from "./progress";
 import { chooseFormat, settledItems } from "./settled-items";
 
 /** `because` says why this target, where nobody named one. */
-export type Conversion = { from: string; to: string; because?: string; images: number; objects: number; written: { images: number; objects: number }; findings: Finding[] };
+export type Conversion = {
+  from: string;
+  to: string;
+  because?: string;
+  images: number;
+  objects: number;
+  written: { images: number; objects: number };
+  findings: Finding[];
+};
 
 const silent: Progress = { total: () => undefined, step: () => undefined, end: () => undefined };
 
@@ -33,12 +41,21 @@ async function surveyed(target: Format, writing: Options, read: () => Promise<Re
 
 function targetNamed(name: string): Format {
   const target = formatNamed(name);
-  if (!target.write) throw new Failure("format-unknown", `"${name}" cannot be written. These can: ${packageFormats.join(", ")}.`);
+  if (!target.write)
+    throw new Failure("format-unknown", `"${name}" cannot be written. These can: ${packageFormats.join(", ")}.`);
   return target;
 }
 
-/** Rewrites a source in another format, one that suits what it holds where none is named. What is written lies aside until it is whole and compared with what went in. */
-export async function convertSource(source: string, destination: string, input: { to?: string | undefined; from?: string | undefined; option: readonly string[] }, progress: Progress = silent): Promise<Conversion> {
+/**
+ * Rewrites a source in another format, one that suits what it holds where none is named. What is written lies aside
+ * until it is whole and compared with what went in.
+ */
+export async function convertSource(
+  source: string,
+  destination: string,
+  input: { to?: string | undefined; from?: string | undefined; option: readonly string[] },
+  progress: Progress = silent,
+): Promise<Conversion> {
   if (input.to !== undefined) targetNamed(input.to);
   const place = new Destination(destination);
   const report = new Findings();
@@ -46,7 +63,10 @@ export async function convertSource(source: string, destination: string, input: 
   const { tree, onDisk, close } = await openSource(source, limits, report);
   try {
     const format = await chooseFormat(tree, input.from, report);
-    const chosen = input.to === undefined ? defaultTarget(format.name, await holdingsOf(await format.read(tree, {}, new Findings()))) : null;
+    const chosen =
+      input.to === undefined
+        ? defaultTarget(format.name, await holdingsOf(await format.read(tree, {}, new Findings())))
+        : null;
     const target = targetNamed(input.to ?? chosen?.to ?? "");
     const options = sortOptions(input.option, format, target);
     const read = (into: Findings) => format.read(tree, options.reading, into);
@@ -54,7 +74,21 @@ export async function convertSource(source: string, destination: string, input: 
     const reading = await read(report);
     progress.total((await tree.entries()).length);
     const counted = { images: 0, objects: 0 };
-    const outgoing: Outgoing = { title: path.basename(path.resolve(source)), classes: reading.classes, notes: [], items: outgoingItems(tree, reading, onDisk, writing["images"] === "none", counted, limits.pixels, report, progress) };
+    const outgoing: Outgoing = {
+      title: path.basename(path.resolve(source)),
+      classes: reading.classes,
+      notes: [],
+      items: outgoingItems(
+        tree,
+        reading,
+        onDisk,
+        writing["images"] === "none",
+        counted,
+        limits.pixels,
+        report,
+        progress,
+      ),
+    };
     const written = await writePackage(target, outgoing, await place.open(), writing, report);
     const back = await place.written();
     try {
@@ -62,9 +96,17 @@ export async function convertSource(source: string, destination: string, input: 
     } finally {
       back.close();
     }
-    for (const [a, b] of lookAlikes(reading.classes.map((info) => info.name))) report.add("class-similar", "", `"${a}" and "${b}"`);
+    for (const [a, b] of lookAlikes(reading.classes.map((info) => info.name)))
+      report.add("class-similar", "", `"${a}" and "${b}"`);
     await place.moveIn();
-    return { from: format.name, to: target.name, ...(chosen ? { because: chosen.reason } : {}), ...counted, written: { images: written.images, objects: written.objects }, findings: report.list() };
+    return {
+      from: format.name,
+      to: target.name,
+      ...(chosen ? { because: chosen.reason } : {}),
+      ...counted,
+      written: { images: written.images, objects: written.objects },
+      findings: report.list(),
+    };
   } finally {
     progress.end();
     close();
@@ -75,13 +117,29 @@ export async function convertSource(source: string, destination: string, input: 
 const noBytes = new Uint8Array();
 const giving = (bytes: Uint8Array) => () => Promise.resolve(bytes);
 
-/** What of a source can be written: every picture that is there, and the missing ones where only their labels are asked for and their size is known. */
-async function* outgoingItems(tree: FileTree, reading: Reading, onDisk: (path: string) => string | null, labelsOnly: boolean, counted: { images: number; objects: number }, maxPixels: number, report: Findings, progress: Progress): AsyncIterable<OutgoingItem> {
+/**
+ * What of a source can be written: every picture that is there, and the missing ones where only their labels are asked
+ * for and their size is known.
+ */
+async function* outgoingItems(
+  tree: FileTree,
+  reading: Reading,
+  onDisk: (path: string) => string | null,
+  labelsOnly: boolean,
+  counted: { images: number; objects: number },
+  maxPixels: number,
+  report: Findings,
+  progress: Progress,
+): AsyncIterable<OutgoingItem> {
   for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report)) {
     counted.images++;
     counted.objects += item.objects.length;
     progress.step();
-    const size = facts ? { width: facts.width, height: facts.height } : !item.present && labelsOnly ? item.declared : undefined;
+    const size = facts
+      ? { width: facts.width, height: facts.height }
+      : !item.present && labelsOnly
+        ? item.declared
+        : undefined;
     if (!size) continue;
     const file = item.inside ? null : onDisk(item.path);
     const outgoing: OutgoingItem = { ...item, size, open: giving(bytes ?? noBytes) };
@@ -91,14 +149,26 @@ async function* outgoingItems(tree: FileTree, reading: Reading, onDisk: (path: s
 }
 
 /** `larder convert`: prints and returns the exit status. */
-export async function convert(source: string, destination: string, { to, from, option, json }: { to?: string; from?: string; option: string[]; json?: boolean }): Promise<number> {
-  const conversion = await convertSource(source, destination, { to, from, option }, json ? silent : progressBar("Converting"));
+export async function convert(
+  source: string,
+  destination: string,
+  { to, from, option, json }: { to?: string; from?: string; option: string[]; json?: boolean },
+): Promise<number> {
+  const conversion = await convertSource(
+    source,
+    destination,
+    { to, from, option },
+    json ? silent : progressBar("Converting"),
+  );
   if (json) console.log(JSON.stringify(conversion, null, 2));
   else {
     const say = (value: number) => value.toLocaleString("en-US");
     console.log(`${source}, read as ${conversion.from}, is now ${destination} as ${conversion.to}:`);
-    console.log(`${say(conversion.written.images)} of ${say(conversion.images)} images and ${say(conversion.written.objects)} of ${say(conversion.objects)} objects, read back and compared.\n`);
-    if (conversion.because) console.log(`No format was asked for; ${conversion.to} was taken: ${conversion.because}. --to names another.\n`);
+    console.log(
+      `${say(conversion.written.images)} of ${say(conversion.images)} images and ${say(conversion.written.objects)} of ${say(conversion.objects)} objects, read back and compared.\n`,
+    );
+    if (conversion.because)
+      console.log(`No format was asked for; ${conversion.to} was taken: ${conversion.because}. --to names another.\n`);
     printFindings(conversion.findings);
   }
   return conversion.findings.some(({ severity }) => severity === "error") ? 1 : 0;

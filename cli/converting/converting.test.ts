@@ -1,6 +1,15 @@
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
@@ -14,24 +23,43 @@ beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), "larder-convert-"));
   zip = path.join(folder, "source.zip");
   const files = await manyPictures(14, { width: 160, height: 120 });
-  objects = (JSON.parse(new TextDecoder().decode(await (files[14] as (typeof files)[number]).bytes())) as { annotations: unknown[] }).annotations.length;
-  await writeArchive(zip, [...files, { path: "images/text.jpg", bytes: () => Promise.resolve(new TextEncoder().encode("no picture")) }]);
+  objects = (
+    JSON.parse(new TextDecoder().decode(await (files[14] as (typeof files)[number]).bytes())) as {
+      annotations: unknown[];
+    }
+  ).annotations.length;
+  await writeArchive(zip, [
+    ...files,
+    { path: "images/text.jpg", bytes: () => Promise.resolve(new TextEncoder().encode("no picture")) },
+  ]);
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe("inspect", () => {
   it("says what a zip holds, with the finding for the file that is no image", async () => {
     const inspection = await inspectSource(zip, undefined, []);
-    expect(inspection).toMatchObject({ format: "coco", images: 15, labeledImages: 14, objects, splits: { train: 0, val: 0, test: 0, none: 15 } });
+    expect(inspection).toMatchObject({
+      format: "coco",
+      images: 15,
+      labeledImages: 14,
+      objects,
+      splits: { train: 0, val: 0, test: 0, none: 15 },
+    });
     expect(inspection.classes.reduce((sum, row) => sum + row.objects, 0)).toBe(objects);
-    expect(inspection.findings.find(({ code }) => code === "image-unreadable")).toMatchObject({ severity: "error", count: 1 });
+    expect(inspection.findings.find(({ code }) => code === "image-unreadable")).toMatchObject({
+      severity: "error",
+      count: 1,
+    });
   });
   it("reads a folder, and one annotation file beside its images, and follows no link out of it", async () => {
     const place = path.join(folder, "beside");
     mkdirSync(path.join(place, "sub"), { recursive: true });
     const files = await manyPictures(2, { width: 60, height: 40 });
     for (const file of files) writeFileSync(path.join(place, path.basename(file.path)), await file.bytes());
-    writeFileSync(path.join(place, "other.json"), '{"images": [], "annotations": [], "categories": [{"id": 1, "name": "stray"}]}');
+    writeFileSync(
+      path.join(place, "other.json"),
+      '{"images": [], "annotations": [], "categories": [{"id": 1, "name": "stray"}]}',
+    );
     symlinkSync("/etc", path.join(place, "sub", "etc"));
     expect((await inspectSource(place, undefined, [])).classes.map(({ name }) => name)).toContain("stray");
     const named = await inspectSource(path.join(place, "instances.json"), undefined, []);
@@ -41,7 +69,12 @@ describe("inspect", () => {
   it("names pictures whose same bytes stand under two classes", async () => {
     const place = path.join(folder, "contradicting");
     const [first, second] = await manyPictures(2, { width: 60, height: 40, seed: 9 });
-    for (const [name, file] of [["roll/a.jpg", first], ["tart/b.jpg", first], ["roll/c.jpg", second], ["roll/d.jpg", second]] as const) {
+    for (const [name, file] of [
+      ["roll/a.jpg", first],
+      ["tart/b.jpg", first],
+      ["roll/c.jpg", second],
+      ["roll/d.jpg", second],
+    ] as const) {
       mkdirSync(path.join(place, path.dirname(name)), { recursive: true });
       writeFileSync(path.join(place, name), (await file?.bytes()) ?? "");
     }
@@ -61,12 +94,17 @@ describe("convert", () => {
     const [there, back] = [path.join(folder, "there"), path.join(folder, "deep", "back.zip")];
     const first = await convertSource(zip, there, { to: "yolo", option: [] });
     expect(first).toMatchObject({ from: "coco", to: "yolo", images: 15, objects, written: { images: 14, objects } });
-    expect(Object.fromEntries(first.findings.map(({ code, count }) => [code, count]))).toMatchObject({ "loss-split": 14, "image-unreadable": 1 });
+    expect(Object.fromEntries(first.findings.map(({ code, count }) => [code, count]))).toMatchObject({
+      "loss-split": 14,
+      "image-unreadable": 1,
+    });
     const second = await convertSource(there, back, { to: "coco", option: [] });
     expect(second.written).toEqual({ images: 14, objects });
     const again = await inspectSource(back, undefined, []);
     const original = await inspectSource(zip, undefined, []);
-    expect([...again.classes].sort((a, b) => (a.name < b.name ? -1 : 1))).toEqual([...original.classes].sort((a, b) => (a.name < b.name ? -1 : 1)));
+    expect([...again.classes].sort((a, b) => (a.name < b.name ? -1 : 1))).toEqual(
+      [...original.classes].sort((a, b) => (a.name < b.name ? -1 : 1)),
+    );
     expect(readFileSync(path.join(there, "data.yaml"), "utf8")).not.toContain("path:");
   });
   it("touches nothing in a place that holds something, and leaves nothing behind where it fails", async () => {
@@ -78,7 +116,9 @@ describe("convert", () => {
     const broken = path.join(folder, "broken.zip");
     writeFileSync(broken, readFileSync(zip).subarray(0, 5000));
     const before = readdirSync(folder).sort();
-    await expect(convertSource(broken, path.join(folder, "never"), { to: "yolo", option: [] })).rejects.toThrow(/cut off/);
+    await expect(convertSource(broken, path.join(folder, "never"), { to: "yolo", option: [] })).rejects.toThrow(
+      /cut off/,
+    );
     expect(existsSync(path.join(folder, "never"))).toBe(false);
     expect(readdirSync(folder).sort()).toEqual(before);
   });

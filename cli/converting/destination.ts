@@ -17,7 +17,11 @@ export function refuseFilled(destination: string): void {
   const found = lstatSync(destination, { throwIfNoEntry: false });
   if (!found) return;
   const filled = found.isDirectory() ? readdirSync(destination).length > 0 : true;
-  if (filled) throw new Failure("destination-filled", `${destination} holds something already. Nothing was touched; name a folder that is absent or empty.`);
+  if (filled)
+    throw new Failure(
+      "destination-filled",
+      `${destination} holds something already. Nothing was touched; name a folder that is absent or empty.`,
+    );
 }
 
 export class Destination {
@@ -33,7 +37,10 @@ export class Destination {
   constructor(private readonly destination: string) {
     refuseFilled(destination);
     this.zipped = /\.zip$/i.test(destination);
-    this.aside = path.join(path.dirname(path.resolve(destination)), `.${path.basename(destination)}.part-${process.pid}`);
+    this.aside = path.join(
+      path.dirname(path.resolve(destination)),
+      `.${path.basename(destination)}.part-${process.pid}`,
+    );
   }
 
   /** The sink to write into. A stop from outside clears what lies aside. */
@@ -49,7 +56,11 @@ export class Destination {
   async written(): Promise<{ tree: FileTree; close: () => void }> {
     await this.opened?.finish();
     if (!this.zipped) return { tree: new FolderTree(this.aside), close: () => undefined };
-    const zip = await ZipTree.open(this.aside, { ...settings().limits, archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity }, new Findings());
+    const zip = await ZipTree.open(
+      this.aside,
+      { ...settings().limits, archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity },
+      new Findings(),
+    );
     return { tree: zip, close: () => zip.close() };
   }
 

@@ -11,7 +11,11 @@ export function formatHelp(name: string): string {
     return [
       `Options for ${when}:`,
       ...(options.length === 0 ? ["  none"] : []),
-      ...options.flatMap((option) => [`  ${option.name}=${valuesText(option)}`, `      ${option.describes}`, `      default: ${option.default}; for example --option ${option.example}`]),
+      ...options.flatMap((option) => [
+        `  ${option.name}=${valuesText(option)}`,
+        `      ${option.describes}`,
+        `      default: ${option.default}; for example --option ${option.example}`,
+      ]),
       "",
     ];
   });

@@ -20,7 +20,12 @@ export type Inspection = {
 };
 
 /** Reads a source whole and says what it holds. Throws a Failure where it cannot be read at all. */
-export async function inspectSource(source: string, from: string | undefined, options: readonly string[], progress?: Progress): Promise<Inspection> {
+export async function inspectSource(
+  source: string,
+  from: string | undefined,
+  options: readonly string[],
+  progress?: Progress,
+): Promise<Inspection> {
   const report = new Findings();
   const { limits } = settings();
   const { tree, close } = await openSource(source, limits, report);
@@ -35,8 +40,17 @@ export async function inspectSource(source: string, from: string | undefined, op
       progress?.step();
       if (carriesLabels(item)) labeledImages++;
     }
-    for (const [a, b] of lookAlikes(tally.classes().map(({ name }) => name))) report.add("class-similar", "", `"${a}" and "${b}"`);
-    return { format: format.name, images: tally.images, labeledImages, objects: tally.objects, classes: tally.classes(), splits: { ...tally.splits }, findings: report.list() };
+    for (const [a, b] of lookAlikes(tally.classes().map(({ name }) => name)))
+      report.add("class-similar", "", `"${a}" and "${b}"`);
+    return {
+      format: format.name,
+      images: tally.images,
+      labeledImages,
+      objects: tally.objects,
+      classes: tally.classes(),
+      splits: { ...tally.splits },
+      findings: report.list(),
+    };
   } finally {
     progress?.end();
     close();
@@ -44,14 +58,27 @@ export async function inspectSource(source: string, from: string | undefined, op
 }
 
 /** `larder inspect`: prints and returns the exit status. */
-export async function inspect(source: string, { from, option, json }: { from?: string; option: string[]; json?: boolean }): Promise<number> {
+export async function inspect(
+  source: string,
+  { from, option, json }: { from?: string; option: string[]; json?: boolean },
+): Promise<number> {
   const inspection = await inspectSource(source, from, option, json ? undefined : progressBar("Reading"));
   if (json) console.log(JSON.stringify(inspection, null, 2));
   else {
     const { format, images, labeledImages, objects, classes, splits, findings } = inspection;
-    console.log(`${source}: ${format}, ${images.toLocaleString("en-US")} images, ${labeledImages.toLocaleString("en-US")} of them labeled, ${objects.toLocaleString("en-US")} objects`);
-    console.log(`splits: ${Object.entries(splits).map(([split, count]) => `${split} ${count.toLocaleString("en-US")}`).join(", ")}\n`);
-    if (classes.length > 0) printRows(["class", "images", "objects"], classes.map((row) => [row.name, row.images, row.objects]));
+    console.log(
+      `${source}: ${format}, ${images.toLocaleString("en-US")} images, ${labeledImages.toLocaleString("en-US")} of them labeled, ${objects.toLocaleString("en-US")} objects`,
+    );
+    console.log(
+      `splits: ${Object.entries(splits)
+        .map(([split, count]) => `${split} ${count.toLocaleString("en-US")}`)
+        .join(", ")}\n`,
+    );
+    if (classes.length > 0)
+      printRows(
+        ["class", "images", "objects"],
+        classes.map((row) => [row.name, row.images, row.objects]),
+      );
     printFindings(findings);
   }
   return inspection.findings.some(({ severity }) => severity === "error") ? 1 : 0;

@@ -5,9 +5,17 @@ const plain = "\u001b[0m";
 
 /** A table with numbers at the right. */
 export function printRows(head: readonly string[], rows: readonly (readonly (string | number)[])[]): void {
-  const texts = [head, ...rows].map((row) => row.map((cell) => (typeof cell === "number" ? cell.toLocaleString("en-US") : cell)));
+  const texts = [head, ...rows].map((row) =>
+    row.map((cell) => (typeof cell === "number" ? cell.toLocaleString("en-US") : cell)),
+  );
   const widths = head.map((_, column) => Math.max(...texts.map((row) => row[column]?.length ?? 0)));
-  texts.forEach((row) => console.log(row.map((cell, column) => (column === 0 ? cell.padEnd(widths[column] ?? 0) : cell.padStart(widths[column] ?? 0))).join("  ")));
+  texts.forEach((row) =>
+    console.log(
+      row
+        .map((cell, column) => (column === 0 ? cell.padEnd(widths[column] ?? 0) : cell.padStart(widths[column] ?? 0)))
+        .join("  "),
+    ),
+  );
   console.log("");
 }
 

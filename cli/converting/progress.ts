@@ -5,7 +5,16 @@ export type Progress = { total: (count: number) => void; step: () => void; end: 
 /** A bar on standard error while it is a terminal; nothing at all otherwise. */
 export function progressBar(title: string): Progress {
   if (!process.stderr.isTTY) return { total: () => undefined, step: () => undefined, end: () => undefined };
-  const bar = new SingleBar({ format: `${title} {bar} {value} of {total} files, {eta_formatted} left`, hideCursor: true, clearOnComplete: true, stream: process.stderr, fps: 8 }, Presets.shades_grey);
+  const bar = new SingleBar(
+    {
+      format: `${title} {bar} {value} of {total} files, {eta_formatted} left`,
+      hideCursor: true,
+      clearOnComplete: true,
+      stream: process.stderr,
+      fps: 8,
+    },
+    Presets.shades_grey,
+  );
   let [done, total] = [0, 0];
   return {
     total(count) {

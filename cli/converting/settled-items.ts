@@ -16,12 +16,20 @@ export async function chooseFormat(tree: FileTree, from: string | undefined, rep
   const [best, ...others] = await sniff(tree);
   if (!best) throw new Failure("nothing-readable", "Nothing in it can be read.");
   for (const other of others) {
-    if (other.score >= 0.5) report.add("format-ambiguous", "", `read as ${best.format.name} (${best.reason}); --from ${other.format.name} reads it otherwise (${other.reason})`);
+    if (other.score >= 0.5)
+      report.add(
+        "format-ambiguous",
+        "",
+        `read as ${best.format.name} (${best.reason}); --from ${other.format.name} reads it otherwise (${other.reason})`,
+      );
   }
   return best.format;
 }
 
-/** An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or cannot be decoded. */
+/**
+ * An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or
+ * cannot be decoded.
+ */
 export type Settled = { item: Item; facts: (ImageFacts & { extension: string }) | null; bytes: Uint8Array | null };
 
 /** Finds pictures whose same bytes stand under different classes. */
@@ -39,11 +47,20 @@ class Contradictions {
 }
 
 /** Every item of a reading, settled; findings go to `report`. */
-export async function* settledItems(tree: FileTree, reading: Reading, maxPixels: number, report: Findings): AsyncIterable<Settled> {
+export async function* settledItems(
+  tree: FileTree,
+  reading: Reading,
+  maxPixels: number,
+  report: Findings,
+): AsyncIterable<Settled> {
   const contradictions = new Contradictions();
   for await (const item of reading.items) {
     if (!item.present) {
-      yield { item: item.declared ? settle(item, { ...item.declared, orientation: 1 }, report) : item, facts: null, bytes: null };
+      yield {
+        item: item.declared ? settle(item, { ...item.declared, orientation: 1 }, report) : item,
+        facts: null,
+        bytes: null,
+      };
       continue;
     }
     let facts: ImageFacts & { extension: string };

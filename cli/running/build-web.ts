@@ -14,18 +14,25 @@ function* sources(folder: string): Iterable<string> {
   }
 }
 
-/** Builds the pages where their sources have changed since the last build. Returns whether it did, and the hash of what stands now. */
+/**
+ * Builds the pages where their sources have changed since the last build. Returns whether it did, and the hash of what
+ * stands now.
+ */
 export function buildWeb(root: string): { anew: boolean; sources: string } {
   const hash = createHash("sha256");
   for (const area of ["core", "server", "web"]) {
-    for (const file of sources(path.join(root, area))) hash.update(path.relative(root, file)).update(readFileSync(file));
+    for (const file of sources(path.join(root, area)))
+      hash.update(path.relative(root, file)).update(readFileSync(file));
   }
   hash.update(readFileSync(path.join(root, "package-lock.json")));
   const want = hash.digest("hex");
   const stamp = path.join(root, "web", ".next", "larder-sources");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === want) return { anew: false, sources: want };
   const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
-  const built = spawnSync(process.execPath, [next, "build", path.join(root, "web")], { encoding: "utf8", env: { ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" } });
+  const built = spawnSync(process.execPath, [next, "build", path.join(root, "web")], {
+    encoding: "utf8",
+    env: { ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" },
+  });
   if (built.status !== 0) throw new Error(`The pages could not be built.\n${built.stdout}\n${built.stderr}`);
   writeFileSync(stamp, want);
   return { anew: true, sources: want };

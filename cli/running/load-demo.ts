@@ -30,7 +30,11 @@ const tartless = planSchema.parse({
   augment: { copies: 2, flipSideways: 1 },
   pack: { formats: ["coco"] },
 });
-const basketPlan = planSchema.parse({ split: { ratio: { train: 60, val: 20, test: 20 }, seed: 3 }, prepare: { resize: { mode: "stretch", width: 224, height: 224 } }, pack: { formats: ["class-folders"] } });
+const basketPlan = planSchema.parse({
+  split: { ratio: { train: 60, val: 20, test: 20 }, seed: 3 },
+  prepare: { resize: { mode: "stretch", width: 224, height: 224 } },
+  pack: { formats: ["class-folders"] },
+});
 
 /** Does nothing where there is a collection already. */
 export async function loadDemo(home: string, share: number, say: (words: string) => void): Promise<void> {
@@ -39,7 +43,9 @@ export async function loadDemo(home: string, share: number, say: (words: string)
     say("Drawing the shelf of samples (once; less than a minute) …");
     await drawShelf(home, share);
   }
-  const [held] = await db().select({ n: sql<number>`count(*)::int` }).from(collections);
+  const [held] = await db()
+    .select({ n: sql<number>`count(*)::int` })
+    .from(collections);
   if ((held?.n ?? 0) > 0) return;
   say("Drawing the demo's pictures (once; a few minutes) …");
   const archives = await demoArchives(path.join(home, "demo"), share);
@@ -48,7 +54,14 @@ export async function loadDemo(home: string, share: number, say: (words: string)
   for (const { collection, name, fileName, waiting, path: file } of archives) {
     const id = ids.get(collection) ?? (await createCollection(localActor, { name: collection })).id;
     ids.set(collection, id);
-    const delivery = await receiveArchive(localActor, { collectionId: id, archive: file, keep: true, fileName, bytes: (await stat(file)).size, name });
+    const delivery = await receiveArchive(localActor, {
+      collectionId: id,
+      archive: file,
+      keep: true,
+      fileName,
+      bytes: (await stat(file)).size,
+      name,
+    });
     await untilDone(delivery.job);
     if (waiting) continue;
     const { job } = await takeInDelivery(localActor, delivery.id);
@@ -58,10 +71,20 @@ export async function loadDemo(home: string, share: number, say: (words: string)
   const racks = ids.get("Cooling racks") as number;
   const everyday = await createPlan(localActor, racks, { name: "Everyday set", body: rackPlan });
   await createPlan(localActor, racks, { name: "Without tarts", body: tartless });
-  const baskets = await createPlan(localActor, ids.get("Proving baskets") as number, { name: "Proof check", body: basketPlan });
-  for (const [planId, note] of [[everyday.id, "First set for the rack camera."], [baskets.id, "Small squares for the classifier."]] as const) await untilDone((await startBuild(localActor, { planId, note })).job);
+  const baskets = await createPlan(localActor, ids.get("Proving baskets") as number, {
+    name: "Proof check",
+    body: basketPlan,
+  });
+  for (const [planId, note] of [
+    [everyday.id, "First set for the rack camera."],
+    [baskets.id, "Small squares for the classifier."],
+  ] as const)
+    await untilDone((await startBuild(localActor, { planId, note })).job);
   for (;;) {
-    const [open] = await db().select({ n: sql<number>`count(*)::int` }).from(jobs).where(sql`${jobs.status} in ('queued', 'running')`);
+    const [open] = await db()
+      .select({ n: sql<number>`count(*)::int` })
+      .from(jobs)
+      .where(sql`${jobs.status} in ('queued', 'running')`);
     if ((open?.n ?? 0) === 0) break;
     await sleep(200);
   }

@@ -28,7 +28,12 @@ export function startSupervisor(root: string, home: string, sources: string): bo
   if (livingPid(pidFile)) return false;
   mkdirSync(path.join(home, "logs"), { recursive: true });
   const log = openSync(path.join(home, "logs", "supervisor.log"), "a");
-  const child = spawn(process.execPath, ["--import", "tsx", path.join(root, "cli", "running", "supervise.ts")], { cwd: root, detached: true, stdio: ["ignore", log, log], env: { ...process.env, LARDER_ROOT: root, LARDER_HOME: home } });
+  const child = spawn(process.execPath, ["--import", "tsx", path.join(root, "cli", "running", "supervise.ts")], {
+    cwd: root,
+    detached: true,
+    stdio: ["ignore", log, log],
+    env: { ...process.env, LARDER_ROOT: root, LARDER_HOME: home },
+  });
   writeFileSync(pidFile, String(child.pid));
   writeFileSync(sourcesFile(home), sources);
   child.unref();

@@ -10,8 +10,26 @@ const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
 
 const programs: Record<string, string[]> = {
-  web: [path.join(root, "node_modules", "next", "dist", "bin", "next"), "start", path.join(root, "web"), "-H", host, "-p", String(port)],
-  ...(process.env["LARDER_BUCKETS"] === undefined ? { "stand-in": ["--import", "tsx", path.join(root, "demo", "stand-in", "main.ts"), path.join(home, "stand-in"), String(standInPort)] } : {}),
+  web: [
+    path.join(root, "node_modules", "next", "dist", "bin", "next"),
+    "start",
+    path.join(root, "web"),
+    "-H",
+    host,
+    "-p",
+    String(port),
+  ],
+  ...(process.env["LARDER_BUCKETS"] === undefined
+    ? {
+        "stand-in": [
+          "--import",
+          "tsx",
+          path.join(root, "demo", "stand-in", "main.ts"),
+          path.join(home, "stand-in"),
+          String(standInPort),
+        ],
+      }
+    : {}),
   worker: ["--import", "tsx", path.join(root, "worker", "main.ts")],
 };
 const children = new Map<string, ChildProcess>();
@@ -19,7 +37,11 @@ let ending = false;
 
 function start(name: string, args: string[]): void {
   const log = openSync(path.join(logs, `${name}.log`), "a");
-  const child = spawn(process.execPath, args, { cwd: root, stdio: ["ignore", log, log], env: { ...process.env, LARDER_HOME: home, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" } });
+  const child = spawn(process.execPath, args, {
+    cwd: root,
+    stdio: ["ignore", log, log],
+    env: { ...process.env, LARDER_HOME: home, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" },
+  });
   children.set(name, child);
   writeFileSync(path.join(home, `${name}.pid`), String(child.pid));
   const began = Date.now();

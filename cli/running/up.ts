@@ -49,7 +49,9 @@ export async function reset(yes: boolean): Promise<void> {
   if (databaseUrl) throw new Error("The database is configured from outside (LARDER_DATABASE_URL); empty it there.");
   if (!yes) {
     const prompt = createInterface({ input: process.stdin, output: process.stderr });
-    const answer = await prompt.question(`This deletes every collection, image and version in ${home}. Type "empty" to go on: `);
+    const answer = await prompt.question(
+      `This deletes every collection, image and version in ${home}. Type "empty" to go on: `,
+    );
     prompt.close();
     if (answer.trim() !== "empty") {
       say("Nothing was touched.");

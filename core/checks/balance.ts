@@ -24,7 +24,9 @@ export type ClassTally = { name: string; images: number; objects: number; bySpli
 
 /** Per class: images that hold it, objects (an image-level class counts as one), and objects a split. */
 export function tallyClasses(rows: readonly StockRow[], names: readonly string[]): ClassTally[] {
-  const tallies = new Map<string, ClassTally>(names.map((name) => [name, { name, images: 0, objects: 0, bySplit: { train: 0, val: 0, test: 0, none: 0 } }]));
+  const tallies = new Map<string, ClassTally>(
+    names.map((name) => [name, { name, images: 0, objects: 0, bySplit: { train: 0, val: 0, test: 0, none: 0 } }]),
+  );
   for (const row of rows) {
     const held = new Map<string, number>(row.objects);
     for (const name of row.classes) held.set(name, (held.get(name) ?? 0) + 1);
@@ -47,9 +49,22 @@ export function checkBalance(rows: readonly StockRow[], names: readonly string[]
   const tallies = tallyClasses(rows, names);
   const used = tallies.filter((tally) => tally.objects > 0);
   for (const tally of tallies) {
-    if (tally.objects === 0) checks.push({ code: "class-unused", severity: "info", message: `Nothing in stock is labeled ${tally.name}.`, count: 1, where: {} });
+    if (tally.objects === 0)
+      checks.push({
+        code: "class-unused",
+        severity: "info",
+        message: `Nothing in stock is labeled ${tally.name}.`,
+        count: 1,
+        where: {},
+      });
     else if (tally.objects < rareBelow) {
-      checks.push({ code: "class-rare", severity: "warning", message: `${tally.name} has only ${plural(tally.objects, "example", "examples")}, on ${plural(tally.images, "image", "images")}.`, count: tally.objects, where: { class: tally.name } });
+      checks.push({
+        code: "class-rare",
+        severity: "warning",
+        message: `${tally.name} has only ${plural(tally.objects, "example", "examples")}, on ${plural(tally.images, "image", "images")}.`,
+        count: tally.objects,
+        where: { class: tally.name },
+      });
     }
   }
   const sizes = { train: 0, val: 0, test: 0 };
@@ -59,18 +74,44 @@ export function checkBalance(rows: readonly StockRow[], names: readonly string[]
     if (dealt === 0) break;
     if (sizes[split] === 0) continue;
     if (sizes[split] / dealt < smallShare) {
-      checks.push({ code: "split-small", severity: "warning", message: `${split} holds ${plural(sizes[split], "image", "images")}, less than 5% of what has a split.`, count: sizes[split], where: { split } });
+      checks.push({
+        code: "split-small",
+        severity: "warning",
+        message: `${split} holds ${plural(sizes[split], "image", "images")}, less than 5% of what has a split.`,
+        count: sizes[split],
+        where: { split },
+      });
     }
     for (const tally of used) {
-      if (tally.bySplit[split] === 0) checks.push({ code: "class-lacks-split", severity: "warning", message: `${split} holds no ${tally.name}.`, count: tally.objects, where: { class: tally.name } });
+      if (tally.bySplit[split] === 0)
+        checks.push({
+          code: "class-lacks-split",
+          severity: "warning",
+          message: `${split} holds no ${tally.name}.`,
+          count: tally.objects,
+          where: { class: tally.name },
+        });
     }
   }
   const most = used.reduce<ClassTally | null>((a, b) => (a && a.objects >= b.objects ? a : b), null);
   const least = used.reduce<ClassTally | null>((a, b) => (a && a.objects <= b.objects ? a : b), null);
   if (most && least && most.objects > unevenAbove * least.objects) {
-    checks.push({ code: "classes-uneven", severity: "info", message: `There are ${Math.round(most.objects / least.objects)} times as many ${most.name} as ${least.name}.`, count: most.objects, where: { class: least.name } });
+    checks.push({
+      code: "classes-uneven",
+      severity: "info",
+      message: `There are ${Math.round(most.objects / least.objects)} times as many ${most.name} as ${least.name}.`,
+      count: most.objects,
+      where: { class: least.name },
+    });
   }
   const unlabeled = rows.filter((row) => row.state === "unlabeled").length;
-  if (unlabeled > 0) checks.push({ code: "unlabeled-left", severity: "info", message: `${plural(unlabeled, "image waits", "images wait")} for a label.`, count: unlabeled, where: { state: "unlabeled" } });
+  if (unlabeled > 0)
+    checks.push({
+      code: "unlabeled-left",
+      severity: "info",
+      message: `${plural(unlabeled, "image waits", "images wait")} for a label.`,
+      count: unlabeled,
+      where: { state: "unlabeled" },
+    });
   return checks.sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity) || b.count - a.count);
 }

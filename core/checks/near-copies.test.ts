@@ -34,12 +34,16 @@ describe("nearCopies", () => {
       const list = fc.array(near, { maxLength: 10 }).map((pairs) => pairs.flat());
       fc.assert(
         fc.property(list, list, fc.nat(7), (among, against, within) => {
-          const slow = among.flatMap((own, n) => ([...against, ...among.slice(0, n)].some((other) => hashDistance(own, other) <= within) ? [n] : []));
+          const slow = among.flatMap((own, n) =>
+            [...against, ...among.slice(0, n)].some((other) => hashDistance(own, other) <= within) ? [n] : [],
+          );
           const found = nearCopies(Buffer.concat(among), Buffer.concat(against), length, within);
           expect(found.map(({ position }) => position)).toEqual(slow);
           // What is named beside each is near indeed, and comes before it.
           for (const { position, of, from } of found) {
-            expect(hashDistance(among[position] as Uint8Array, (from === "among" ? among : against)[of] as Uint8Array)).toBeLessThanOrEqual(within);
+            expect(
+              hashDistance(among[position] as Uint8Array, (from === "among" ? among : against)[of] as Uint8Array),
+            ).toBeLessThanOrEqual(within);
             expect(from === "against" || of < position).toBe(true);
           }
         }),

@@ -1,4 +1,7 @@
-/** Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a multiple of four bytes each. */
+/**
+ * Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a
+ * multiple of four bytes each.
+ */
 
 /** How many bits of a 32-bit word are set (the pairwise sum of H. S. Warren, "Hacker's Delight", 5-1). */
 function setBits(word: number): number {
@@ -31,14 +34,15 @@ class Hashes {
   /** The distance of two of them in bits, or anything above `most` where it is larger. */
   distanceUpTo(a: number, b: number, most: number): number {
     let bits = 0;
-    for (let n = 0; n < this.wordsEach && bits <= most; n++) bits += setBits((this.words[a * this.wordsEach + n] as number) ^ (this.words[b * this.wordsEach + n] as number));
+    for (let n = 0; n < this.wordsEach && bits <= most; n++)
+      bits += setBits((this.words[a * this.wordsEach + n] as number) ^ (this.words[b * this.wordsEach + n] as number));
     return bits;
   }
 
   /** Bits `from` to `to` (exclusive, at most 32 of them) of one of them as a number. */
   bits(nth: number, from: number, to: number): number {
     let value = 0;
-    for (let bit = from; bit < to; ) {
+    for (let bit = from; bit < to;) {
       const end = Math.min(to, (bit | 31) + 1);
       const word = this.words[nth * this.wordsEach + (bit >>> 5)] as number;
       const taken = end - bit;
@@ -62,7 +66,8 @@ export type NearCopy = { position: number; of: number; from: "against" | "among"
 
 /**
  * The positions in `among`, ascending, that have a near-copy earlier in `among` or anywhere in `against`: one at most
- * `within` bits apart; with the one that was found. Hashes at most `within` bits apart agree in at least one of `within` + 1
+ * `within` bits apart; with the one that was found. Hashes at most `within` bits apart agree in at least one of
+ * `within` + 1
  * bands (pigeonhole), so only those that share a band are compared. Memory: the hashes and a few numbers for each.
  */
 export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): NearCopy[] {
@@ -92,7 +97,11 @@ export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: nu
   const found: NearCopy[] = [];
   for (let nth = first; nth < hashes.length; nth++) {
     const other = nearTo[nth] as number;
-    if (other >= 0) found.push({ position: nth - first, ...(other < first ? { of: other, from: "against" } : { of: other - first, from: "among" }) });
+    if (other >= 0)
+      found.push({
+        position: nth - first,
+        ...(other < first ? { of: other, from: "against" } : { of: other - first, from: "among" }),
+      });
   }
   return found;
 }

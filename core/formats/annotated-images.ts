@@ -16,7 +16,10 @@ export class AnnotatedImages<Said> {
     this.index = new ImageIndex(entries);
   }
 
-  /** What was said so far of the picture that `name` means in the file `saidBy`. A picture that is not there is reported once. */
+  /**
+   * What was said so far of the picture that `name` means in the file `saidBy`. A picture that is not there is
+   * reported once.
+   */
   of(name: string, saidBy: string, blank: () => Said): Said {
     const key = `${saidBy}\u0000${name}`;
     const known = this.byName.get(key);
@@ -24,7 +27,12 @@ export class AnnotatedImages<Said> {
     const match = this.index.find(name, saidBy);
     const present = match !== null && "path" in match;
     const path = present ? match.path : name.replaceAll("\\", "/");
-    if (!present) this.report.add("image-missing", name, match ? `several pictures fit: ${match.ambiguous.slice(0, 3).join(", ")}` : `named in ${saidBy}`);
+    if (!present)
+      this.report.add(
+        "image-missing",
+        name,
+        match ? `several pictures fit: ${match.ambiguous.slice(0, 3).join(", ")}` : `named in ${saidBy}`,
+      );
     const entry = this.byPath.get(path) ?? { present, said: blank() };
     this.byPath.set(path, entry);
     this.byName.set(key, entry.said);

@@ -5,7 +5,10 @@ export function classListOf(paths: readonly string[]): string | undefined {
   return paths.find((path) => baseName(path).toLowerCase() === "classes.txt");
 }
 
-/** Class names by number, one a line, as `classes.txt` gives them; a blank line keeps its number. Null where there is no such file. */
+/**
+ * Class names by number, one a line, as `classes.txt` gives them; a blank line keeps its number. Null where there is
+ * no such file.
+ */
 export async function readClassList(files: FileTree, paths: readonly string[]): Promise<string[] | null> {
   const path = classListOf(paths);
   if (path === undefined) return null;

@@ -7,7 +7,11 @@ import { UniqueNames } from "./unique-names";
 
 describe("Column", () => {
   it("holds what an array would, however it came and was cut", () => {
-    const step = fc.oneof(fc.record({ push: fc.double({ noNaN: true }) }), fc.record({ all: fc.array(fc.double({ noNaN: true }), { maxLength: 3000 }) }), fc.record({ cut: fc.nat({ max: 4000 }) }));
+    const step = fc.oneof(
+      fc.record({ push: fc.double({ noNaN: true }) }),
+      fc.record({ all: fc.array(fc.double({ noNaN: true }), { maxLength: 3000 }) }),
+      fc.record({ cut: fc.nat({ max: 4000 }) }),
+    );
     fc.assert(
       fc.property(fc.array(step, { maxLength: 12 }), (steps) => {
         const column = Column.doubles();
@@ -47,9 +51,12 @@ describe("names", () => {
       fc.property(fc.array(fc.tuple(fc.constantFrom("train", "val"), name), { maxLength: 40 }), (asked) => {
         const names = new UniqueNames();
         const given = asked.map(([folder, path]) => [folder, path, names.claim(folder, `from/${path}`)] as const);
-        const stems = given.map(([folder, , claimed]) => `${folder}/${claimed.replace(/\.(jpg|PNG)$/, "").toLowerCase()}`);
+        const stems = given.map(
+          ([folder, , claimed]) => `${folder}/${claimed.replace(/\.(jpg|PNG)$/, "").toLowerCase()}`,
+        );
         expect(new Set(stems).size).toBe(stems.length);
-        for (const [, path, claimed] of given) expect(claimed.endsWith(/\.(jpg|PNG)$/.exec(path)?.[0] ?? "")).toBe(true);
+        for (const [, path, claimed] of given)
+          expect(claimed.endsWith(/\.(jpg|PNG)$/.exec(path)?.[0] ?? "")).toBe(true);
         if (given[0]) expect(given[0][2]).toBe(given[0][1]);
       }),
     );
@@ -61,12 +68,15 @@ describe("names", () => {
     expect(taken.claim("./etc/a.jpg", "other/one.tar")).toBe("2/etc/a.jpg");
     expect(taken.claim("etc//a.jpg", "other/one.tar")).toBe("3/etc/a.jpg");
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.stringMatching(/^[a./\\]{1,8}$/), fc.constantFrom("x.tar", "y.tar")), { maxLength: 30 }), (asked) => {
-        const own = new TakenPaths();
-        const given = asked.map(([path, container]) => own.claim(path, container));
-        expect(new Set(given).size).toBe(given.length);
-        for (const path of given) expect(path.split("/")).not.toContain("..");
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.stringMatching(/^[a./\\]{1,8}$/), fc.constantFrom("x.tar", "y.tar")), { maxLength: 30 }),
+        (asked) => {
+          const own = new TakenPaths();
+          const given = asked.map(([path, container]) => own.claim(path, container));
+          expect(new Set(given).size).toBe(given.length);
+          for (const path of given) expect(path.split("/")).not.toContain("..");
+        },
+      ),
     );
   });
 });
@@ -76,11 +86,23 @@ describe("Tally", () => {
   it("counts images, states, splits and objects, and an image once a class, by hand", () => {
     const tally = new Tally([{ name: "loaf" }, { name: "roll" }]);
     const object = (name: string) => ({ class: name, shape });
-    tally.add({ state: "labeled", split: "train", objects: [object("roll"), object("roll"), object("tart")], classes: ["roll", "tray"] });
+    tally.add({
+      state: "labeled",
+      split: "train",
+      objects: [object("roll"), object("roll"), object("tart")],
+      classes: ["roll", "tray"],
+    });
     tally.add({ state: "labeled", split: "val", objects: [object("tart")], classes: [] });
     tally.add({ state: "empty", split: "train", objects: [], classes: [] });
     tally.add({ state: "unlabeled", split: null, objects: [], classes: [] });
-    expect(tally).toMatchObject({ images: 4, labeled: 2, empty: 1, unlabeled: 1, objects: 4, splits: { train: 2, val: 1, test: 0, none: 1 } });
+    expect(tally).toMatchObject({
+      images: 4,
+      labeled: 2,
+      empty: 1,
+      unlabeled: 1,
+      objects: 4,
+      splits: { train: 2, val: 1, test: 0, none: 1 },
+    });
     expect(tally.classes()).toEqual([
       { name: "loaf", images: 0, objects: 0 },
       { name: "roll", images: 1, objects: 2 },

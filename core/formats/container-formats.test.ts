@@ -21,10 +21,17 @@ import { webdataset } from "./webdataset/index";
 const folder = mkdtempSync(path.join(tmpdir(), "larder-containers-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const box: LabeledObject = { class: "roll", shape: { kind: "box", x: 96, y: 72, width: 96, height: 144 }, difficult: true };
+const box: LabeledObject = {
+  class: "roll",
+  shape: { kind: "box", x: 96, y: 72, width: 96, height: 144 },
+  difficult: true,
+};
 const bits = new Uint8Array(960 * 720);
 for (let y = 10; y < 20; y++) bits.fill(1, y * 960 + 30, y * 960 + 50);
-const mask: LabeledObject = { class: "tart", shape: { kind: "mask", width: 960, height: 720, counts: runsFromBitmap(bits, 960, 720) } };
+const mask: LabeledObject = {
+  class: "tart",
+  shape: { kind: "mask", width: 960, height: 720, counts: runsFromBitmap(bits, 960, 720) },
+};
 const classes = [{ name: "roll" }, { name: "tart" }];
 
 describe("checksums", () => {
@@ -45,12 +52,30 @@ describe("tfrecord", () => {
     message Feature { oneof kind { BytesList bytes_list = 1; FloatList float_list = 2; Int64List int64_list = 3; } }
     message Features { map<string, Feature> feature = 1; } message Example { Features features = 1; }`;
   it("holds examples that the published schema decodes, framed as published", async () => {
-    const { tree } = await roundTrip(tfrecord, classes, [outgoing("a.jpg", "train", [box, mask]), outgoing("b.jpg", "val", [])]);
-    expect([...tree.files.keys()].sort()).toEqual(["README.txt", "label_map.pbtxt", "train-00000-of-00001.tfrecord", "val-00000-of-00001.tfrecord"]);
+    const { tree } = await roundTrip(tfrecord, classes, [
+      outgoing("a.jpg", "train", [box, mask]),
+      outgoing("b.jpg", "val", []),
+    ]);
+    expect([...tree.files.keys()].sort()).toEqual([
+      "README.txt",
+      "label_map.pbtxt",
+      "train-00000-of-00001.tfrecord",
+      "val-00000-of-00001.tfrecord",
+    ]);
     const file = Buffer.from(tree.files.get("train-00000-of-00001.tfrecord") ?? []);
     const length = Number(file.readBigUInt64LE(0));
     expect(file.length).toBe(12 + length + 4);
-    const { features } = protobuf.parse(proto, { keepCase: true }).root.lookupType("Example").decode(file.subarray(12, 12 + length)) as unknown as { features: { feature: Record<string, { bytes_list?: { value: Buffer[] }; float_list?: { value: number[] }; int64_list?: { value: unknown[] } }> } };
+    const { features } = protobuf
+      .parse(proto, { keepCase: true })
+      .root.lookupType("Example")
+      .decode(file.subarray(12, 12 + length)) as unknown as {
+      features: {
+        feature: Record<
+          string,
+          { bytes_list?: { value: Buffer[] }; float_list?: { value: number[] }; int64_list?: { value: unknown[] } }
+        >;
+      };
+    };
     const { feature } = features;
     expect(feature["image/encoded"]?.bytes_list?.value[0]).toEqual(Buffer.from(picture));
     expect(feature["image/object/bbox/xmax"]?.float_list?.value[0]).toBeCloseTo(0.2, 6);
@@ -60,14 +85,21 @@ describe("tfrecord", () => {
     expect(tree.text("label_map.pbtxt")).toContain("id: 1\n  name: 'roll'");
   });
   it("reports a damaged record and reads the others; a length that is wrong ends the file", async () => {
-    const { tree } = await roundTrip(tfrecord, classes, ["a", "b", "c"].map((name) => outgoing(`${name}.jpg`, "train", [box])));
+    const { tree } = await roundTrip(
+      tfrecord,
+      classes,
+      ["a", "b", "c"].map((name) => outgoing(`${name}.jpg`, "train", [box])),
+    );
     const name = "train-00000-of-00001.tfrecord";
     const whole = tree.files.get(name) as Uint8Array;
     const first = Number(Buffer.from(whole).readBigUInt64LE(0)) + 16;
     const damaged = (at: number) => {
       const copy = Uint8Array.from(whole);
       copy[at] = (copy[at] as number) ^ 0xff;
-      return readAll(tfrecord, new MemoryTree({ [name]: copy, "label_map.pbtxt": tree.files.get("label_map.pbtxt") as Uint8Array }));
+      return readAll(
+        tfrecord,
+        new MemoryTree({ [name]: copy, "label_map.pbtxt": tree.files.get("label_map.pbtxt") as Uint8Array }),
+      );
     };
     const data = await damaged(first + 40);
     expect([[...data.items.keys()], data.codes]).toEqual([["a.jpg", "c.jpg"], { "annotation-unreadable": 1 }]);
@@ -77,39 +109,103 @@ describe("tfrecord", () => {
     expect([cut.items.size, cut.codes["annotation-unreadable"]]).toEqual([2, 1]);
   });
   it("reads label maps with either quote, other keys and escapes", () => {
-    expect([...parseLabelMap("item {\n name: \"rye, 'dark'\" id: 3 }\nitem{id:1,name:'o\\'clock' display_name: \"x\"} item { id: 9 display_name: 'only' }")]).toEqual([[3, "rye, 'dark'"], [1, "o'clock"], [9, "only"]]);
-    expect([...parseLabelMap(formatLabelMap(["it's", "back\\slash", "{x}"])).values()]).toEqual(["it's", "back\\slash", "{x}"]);
+    expect([
+      ...parseLabelMap(
+        "item {\n name: \"rye, 'dark'\" id: 3 }\nitem{id:1,name:'o\\'clock' display_name: \"x\"} item { id: 9 display_name: 'only' }",
+      ),
+    ]).toEqual([
+      [3, "rye, 'dark'"],
+      [1, "o'clock"],
+      [9, "only"],
+    ]);
+    expect([...parseLabelMap(formatLabelMap(["it's", "back\\slash", "{x}"])).values()]).toEqual([
+      "it's",
+      "back\\slash",
+      "{x}",
+    ]);
   });
 });
 
 describe("webdataset", () => {
   it("is a tar that another program lists, a sample's files next to each other", async () => {
-    const { tree } = await roundTrip(webdataset, classes, [outgoing("a.b.jpg", "train", [box]), outgoing("c.jpg", "train", [], undefined, { state: "labeled", classes: ["tart"], captions: ["warm"] }), outgoing("d.png", "train", [])]);
+    const { tree } = await roundTrip(webdataset, classes, [
+      outgoing("a.b.jpg", "train", [box]),
+      outgoing("c.jpg", "train", [], undefined, { state: "labeled", classes: ["tart"], captions: ["warm"] }),
+      outgoing("d.png", "train", []),
+    ]);
     const file = path.join(folder, "train.tar");
     writeFileSync(file, tree.files.get("train-000000.tar") as Uint8Array);
-    expect(execFileSync("tar", ["tf", file], { encoding: "utf8" }).trim().split("\n")).toEqual(["a_b.jpg", "a_b.json", "c.jpg", "c.cls", "c.txt", "d.png", "d.json"]);
+    expect(execFileSync("tar", ["tf", file], { encoding: "utf8" }).trim().split("\n")).toEqual([
+      "a_b.jpg",
+      "a_b.json",
+      "c.jpg",
+      "c.cls",
+      "c.txt",
+      "d.png",
+      "d.json",
+    ]);
     expect(execFileSync("tar", ["xOf", file, "c.cls"], { encoding: "utf8" })).toBe("1");
-    expect(JSON.parse(execFileSync("tar", ["xOf", file, "a_b.json"], { encoding: "utf8" }))).toMatchObject({ objects: [{ class: "roll", bbox: [96, 72, 96, 144], difficult: true }] });
-    expect(JSON.parse(execFileSync("tar", ["xOf", file, "d.json"], { encoding: "utf8" }))).toMatchObject({ objects: [] });
+    expect(JSON.parse(execFileSync("tar", ["xOf", file, "a_b.json"], { encoding: "utf8" }))).toMatchObject({
+      objects: [{ class: "roll", bbox: [96, 72, 96, 144], difficult: true }],
+    });
+    expect(JSON.parse(execFileSync("tar", ["xOf", file, "d.json"], { encoding: "utf8" }))).toMatchObject({
+      objects: [],
+    });
   });
   it("takes a class that is a number from the list beside the shards", async () => {
-    const objects = '{"objects":[{"class":1,"bbox":[1,2,3,4]},{"class":"roll","bbox":[1,2,3,4]},{"class":7,"bbox":[1,2,3,4]}]}';
-    const listed = await readAll(webdataset, new MemoryTree({ "1.jpg": picture, "1.json": objects, "classes.txt": "roll\ntart\n" }));
+    const objects =
+      '{"objects":[{"class":1,"bbox":[1,2,3,4]},{"class":"roll","bbox":[1,2,3,4]},{"class":7,"bbox":[1,2,3,4]}]}';
+    const listed = await readAll(
+      webdataset,
+      new MemoryTree({ "1.jpg": picture, "1.json": objects, "classes.txt": "roll\ntart\n" }),
+    );
     expect(listed.items.get("1.jpg")?.objects.map((own) => own.class)).toEqual(["tart", "roll"]);
     expect([listed.classes, listed.codes]).toEqual([["roll", "tart"], { "class-unknown": 1 }]);
     const unlisted = await readAll(webdataset, new MemoryTree({ "1.jpg": picture, "1.json": objects }));
     expect([unlisted.classes, unlisted.codes]).toEqual([["class_1", "roll", "class_7"], { "classes-missing": 1 }]);
   });
   it("reads shards that another program packed, cut off too, and leaves links and climbing names out", async () => {
-    for (const [name, content] of [["1.jpg", picture], ["1.json", '{"objects":[{"class":"roll","bbox":[1,2,3,4]}]}'], ["2.jpg", picture], ["2.cls", "1\n"], ["3.jpg", picture], ["4.json", "{}"]] as const) writeFileSync(path.join(folder, name), content);
+    for (const [name, content] of [
+      ["1.jpg", picture],
+      ["1.json", '{"objects":[{"class":"roll","bbox":[1,2,3,4]}]}'],
+      ["2.jpg", picture],
+      ["2.cls", "1\n"],
+      ["3.jpg", picture],
+      ["4.json", "{}"],
+    ] as const)
+      writeFileSync(path.join(folder, name), content);
     execFileSync("ln", ["-sf", "/etc/passwd", path.join(folder, "5.jpg")]);
-    execFileSync("tar", ["cf", path.join(folder, "val-000001.tar"), "-C", folder, "./1.jpg", "./1.json", "2.jpg", "2.cls", "3.jpg", "4.json", "5.jpg"]);
+    execFileSync("tar", [
+      "cf",
+      path.join(folder, "val-000001.tar"),
+      "-C",
+      folder,
+      "./1.jpg",
+      "./1.json",
+      "2.jpg",
+      "2.cls",
+      "3.jpg",
+      "4.json",
+      "5.jpg",
+    ]);
     const shard = readFileSync(path.join(folder, "val-000001.tar"));
-    const { items, codes, classes: names } = await readAll(webdataset, new MemoryTree({ "val-000001.tar": shard, "classes.txt": "roll\ntart\n" }, 1000));
+    const {
+      items,
+      codes,
+      classes: names,
+    } = await readAll(webdataset, new MemoryTree({ "val-000001.tar": shard, "classes.txt": "roll\ntart\n" }, 1000));
     expect(names).toEqual(["roll", "tart"]);
-    expect([...items.values()].map(({ path: own, split, state, classes: said }) => [own, split, state, said.join()])).toEqual([["1.jpg", "val", "labeled", ""], ["2.jpg", "val", "labeled", "tart"], ["3.jpg", "val", "unlabeled", ""]]);
+    expect(
+      [...items.values()].map(({ path: own, split, state, classes: said }) => [own, split, state, said.join()]),
+    ).toEqual([
+      ["1.jpg", "val", "labeled", ""],
+      ["2.jpg", "val", "labeled", "tart"],
+      ["3.jpg", "val", "unlabeled", ""],
+    ]);
     expect(codes).toEqual({ "entry-unsafe": 1, "image-missing": 1 });
-    expect(await openPicture(new MemoryTree({ "val-000001.tar": shard }), items.get("2.jpg") ?? blankItem(""))).toEqual(Buffer.from(picture));
+    expect(await openPicture(new MemoryTree({ "val-000001.tar": shard }), items.get("2.jpg") ?? blankItem(""))).toEqual(
+      Buffer.from(picture),
+    );
     const cut = await readAll(webdataset, new MemoryTree({ "val-000001.tar": shard.subarray(0, 2700) }, 1000));
     expect(cut.codes["annotation-unreadable"]).toBe(1);
     expect(cut.items.size).toBeGreaterThan(0);
@@ -118,26 +214,89 @@ describe("webdataset", () => {
 
 describe("parquet", () => {
   it("is a table that another reader understands", async () => {
-    const { tree } = await roundTrip(parquet, classes, [outgoing("a.jpg", "test", [box]), outgoing("b.jpg", "test", [], undefined, { state: "labeled", classes: ["roll"], captions: ["warm"], fields: { oven: "3" } }), outgoing("c.jpg", "test", [], undefined, { state: "unlabeled" }), outgoing("d.jpg", "test", [])]);
-    const table = tableFromIPC(readParquet(tree.files.get("test-00000-of-00001.parquet") as Uint8Array).intoIPCStream());
+    const { tree } = await roundTrip(parquet, classes, [
+      outgoing("a.jpg", "test", [box]),
+      outgoing("b.jpg", "test", [], undefined, {
+        state: "labeled",
+        classes: ["roll"],
+        captions: ["warm"],
+        fields: { oven: "3" },
+      }),
+      outgoing("c.jpg", "test", [], undefined, { state: "unlabeled" }),
+      outgoing("d.jpg", "test", []),
+    ]);
+    const table = tableFromIPC(
+      readParquet(tree.files.get("test-00000-of-00001.parquet") as Uint8Array).intoIPCStream(),
+    );
     const rows = JSON.parse(JSON.stringify(table.toArray())) as Record<string, unknown>[];
-    expect(rows.map((row) => row["objects"])).toEqual([{ bbox: [[96, 72, 96, 144]], category: ["roll"], area: [96 * 144] }, null, null, { bbox: [], category: [], area: [] }]);
-    expect(rows[1]).toMatchObject({ split: "test", label: "roll", labels: null, caption: "warm", width: 960, height: 720 });
+    expect(rows.map((row) => row["objects"])).toEqual([
+      { bbox: [[96, 72, 96, 144]], category: ["roll"], area: [96 * 144] },
+      null,
+      null,
+      { bbox: [], category: [], area: [] },
+    ]);
+    expect(rows[1]).toMatchObject({
+      split: "test",
+      label: "roll",
+      labels: null,
+      caption: "warm",
+      width: 960,
+      height: 720,
+    });
     expect(rows[0]?.["image"]).toMatchObject({ path: "a.jpg" });
   });
   it("reads a table that another program wrote, with dictionaries and rows that say nothing", async () => {
-    const rows = Array.from({ length: 3000 }, (_, n) => ({ image: Uint8Array.of(0xff, 0xd8, n % 256), label: n % 7 === 0 ? null : ["roll", "tart"][n % 2], width: 10 + (n % 5) }));
-    const table = new Table({ image: vectorFromArray(rows.map((row) => row.image), new Binary()), label: vectorFromArray(rows.map((row) => row.label), new Utf8()), width: vectorFromArray(rows.map((row) => row.width), new Int32()), height: vectorFromArray(rows.map(() => 8), new Int32()) });
+    const rows = Array.from({ length: 3000 }, (_, n) => ({
+      image: Uint8Array.of(0xff, 0xd8, n % 256),
+      label: n % 7 === 0 ? null : ["roll", "tart"][n % 2],
+      width: 10 + (n % 5),
+    }));
+    const table = new Table({
+      image: vectorFromArray(
+        rows.map((row) => row.image),
+        new Binary(),
+      ),
+      label: vectorFromArray(
+        rows.map((row) => row.label),
+        new Utf8(),
+      ),
+      width: vectorFromArray(
+        rows.map((row) => row.width),
+        new Int32(),
+      ),
+      height: vectorFromArray(
+        rows.map(() => 8),
+        new Int32(),
+      ),
+    });
     const bytes = writeParquet(WasmTable.fromIPCStream(tableToIPC(table, "stream")));
     const { items, classes: names, codes } = await readAll(parquet, new MemoryTree({ "test.parquet": bytes }));
     expect([items.size, names, codes]).toEqual([3000, ["tart", "roll"], {}]);
-    expect(items.get("test/000007.jpg")).toMatchObject({ state: "unlabeled", split: "test", declared: { width: 12, height: 8 } });
+    expect(items.get("test/000007.jpg")).toMatchObject({
+      state: "unlabeled",
+      split: "test",
+      declared: { width: 12, height: 8 },
+    });
     expect(items.get("test/000008.jpg")?.classes).toEqual(["roll"]);
-    expect(await openPicture(new MemoryTree({ "test.parquet": bytes }), items.get("test/000300.jpg") ?? blankItem(""))).toEqual(Uint8Array.of(0xff, 0xd8, 44));
+    expect(
+      await openPicture(new MemoryTree({ "test.parquet": bytes }), items.get("test/000300.jpg") ?? blankItem("")),
+    ).toEqual(Uint8Array.of(0xff, 0xd8, 44));
   });
   it("opens pictures over several row groups in any order, and says what is no table", async () => {
-    const { tree, back } = await roundTrip(parquet, classes, Array.from({ length: 250 }, (_, n) => ({ ...outgoing(`p${n}.jpg`, "train", [box]), open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)) })));
-    for (const n of [249, 0, 101, 100, 3]) expect(await openPicture(tree, back.find((item) => item.path === `p${n}.jpg`) ?? blankItem(""))).toEqual(Uint8Array.of(0xff, 0xd8, n));
-    expect((await readAll(parquet, new MemoryTree({ "x.parquet": "PAR1 but not really PAR1" }))).codes).toEqual({ "annotation-unreadable": 1 });
+    const { tree, back } = await roundTrip(
+      parquet,
+      classes,
+      Array.from({ length: 250 }, (_, n) => ({
+        ...outgoing(`p${n}.jpg`, "train", [box]),
+        open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)),
+      })),
+    );
+    for (const n of [249, 0, 101, 100, 3])
+      expect(await openPicture(tree, back.find((item) => item.path === `p${n}.jpg`) ?? blankItem(""))).toEqual(
+        Uint8Array.of(0xff, 0xd8, n),
+      );
+    expect((await readAll(parquet, new MemoryTree({ "x.parquet": "PAR1 but not really PAR1" }))).codes).toEqual({
+      "annotation-unreadable": 1,
+    });
   });
 });

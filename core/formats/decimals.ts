@@ -1,9 +1,15 @@
-/** Decimals read several times as fast as by the language's own means, to the same value: annotation files hold millions of them. */
+/**
+ * Decimals read several times as fast as by the language's own means, to the same value: annotation files hold
+ * millions of them.
+ */
 
 /** Powers of ten that a double holds exactly. */
 export const powersOfTen = Float64Array.from({ length: 23 }, (_, n) => Number(`1e${n}`));
 
-/** So many digits fit a double's mantissa whatever they are; such a number over an exact power of ten is rounded once, as it should (W. D. Clinger, "How to read floating point numbers accurately", 1990). */
+/**
+ * So many digits fit a double's mantissa whatever they are; such a number over an exact power of ten is rounded once,
+ * as it should (W. D. Clinger, "How to read floating point numbers accurately", 1990).
+ */
 export const exactDigits = 15;
 
 const [space, minus, point, nought] = [0x20, 0x2d, 0x2e, 0x30];

@@ -8,7 +8,8 @@ async function* stream(items: Partial<Item>[]): AsyncIterable<Item> {
 }
 const box = { class: "roll", shape: { kind: "box" as const, x: 0, y: 0, width: 1, height: 1 } };
 const outline = { class: "roll", shape: { kind: "polygon" as const, parts: [[[0, 0, 4, 0, 4, 4]]] } };
-const targetOf = async (from: string, ...items: Partial<Item>[]) => defaultTarget(from, await holdingsOf({ items: stream(items) })).to;
+const targetOf = async (from: string, ...items: Partial<Item>[]) =>
+  defaultTarget(from, await holdingsOf({ items: stream(items) })).to;
 
 describe("the format a source goes to where nobody named one", () => {
   it("follows from what it holds", async () => {
@@ -22,12 +23,15 @@ describe("the format a source goes to where nobody named one", () => {
   });
   it("can be written, and is never the one it came in", () => {
     for (const from of packageFormats) {
-      for (const objects of [0, 1]) for (const outlines of [0, objects]) for (const mostClasses of [0, 1, 2]) for (const texts of [0, 1]) {
-        const { to, reason } = defaultTarget(from, { objects, outlines, mostClasses, texts });
-        expect(packageFormats).toContain(to);
-        expect(to).not.toBe(from);
-        expect(reason).not.toBe("");
-      }
+      for (const objects of [0, 1])
+        for (const outlines of [0, objects])
+          for (const mostClasses of [0, 1, 2])
+            for (const texts of [0, 1]) {
+              const { to, reason } = defaultTarget(from, { objects, outlines, mostClasses, texts });
+              expect(packageFormats).toContain(to);
+              expect(to).not.toBe(from);
+              expect(reason).not.toBe("");
+            }
     }
   });
 });

@@ -4,7 +4,10 @@ import type { Reading } from "./format";
 /** What a source holds, as far as the choice of a target hangs on it. */
 export type Holdings = { objects: number; outlines: number; mostClasses: number; texts: number };
 
-/** Counts what a source says, without its pictures. `outlines` are polygons and masks, `mostClasses` the classes of the image that has most, `texts` images with captions or fields. */
+/**
+ * Counts what a source says, without its pictures. `outlines` are polygons and masks, `mostClasses` the classes of the
+ * image that has most, `texts` images with captions or fields.
+ */
 export async function holdingsOf(reading: Pick<Reading, "items">): Promise<Holdings> {
   const holdings: Holdings = { objects: 0, outlines: 0, mostClasses: 0, texts: 0 };
   for await (const item of reading.items) count(holdings, item);
@@ -18,10 +21,24 @@ function count(holdings: Holdings, item: Item): void {
   if (item.captions.length > 0 || Object.keys(item.fields).length > 0) holdings.texts++;
 }
 
-/** The format a source goes to where nobody named one, and why: one that most trainers read and that loses least, never the one it came in. */
-export function defaultTarget(from: string, { objects, outlines, mostClasses, texts }: Holdings): { to: string; reason: string } {
+/**
+ * The format a source goes to where nobody named one, and why: one that most trainers read and that loses least, never
+ * the one it came in.
+ */
+export function defaultTarget(
+  from: string,
+  { objects, outlines, mostClasses, texts }: Holdings,
+): { to: string; reason: string } {
   if (objects > 0 && from !== "coco") return { to: "coco", reason: "it carries every object's shape" };
-  if (objects > 0) return outlines > 0 ? { to: "yolo-seg", reason: "it is coco already, and has outlines" } : { to: "yolo", reason: "it is coco already, and has boxes" };
-  if (texts > 0 || mostClasses > 1) return from === "jsonl" ? { to: "csv-labels", reason: "it carries fields and several classes an image" } : { to: "jsonl", reason: "it carries captions, fields and several classes an image" };
-  return from === "class-folders" ? { to: "csv-labels", reason: "it is class-folders already" } : { to: "class-folders", reason: "its images have one class at most, and no object" };
+  if (objects > 0)
+    return outlines > 0
+      ? { to: "yolo-seg", reason: "it is coco already, and has outlines" }
+      : { to: "yolo", reason: "it is coco already, and has boxes" };
+  if (texts > 0 || mostClasses > 1)
+    return from === "jsonl"
+      ? { to: "csv-labels", reason: "it carries fields and several classes an image" }
+      : { to: "jsonl", reason: "it carries captions, fields and several classes an image" };
+  return from === "class-folders"
+    ? { to: "csv-labels", reason: "it is class-folders already" }
+    : { to: "class-folders", reason: "its images have one class at most, and no object" };
 }

@@ -6,8 +6,22 @@ import { ExpectedLabels } from "./expected";
 
 const size: Size = { width: 400, height: 300 };
 const roll: LabeledObject = { class: "roll", shape: { kind: "box", x: 10, y: 20, width: 100, height: 80 } };
-const tart: LabeledObject = { class: "tart", shape: { kind: "polygon", parts: [[[200, 100, 300, 100, 300, 200, 200, 200]]] }, occluded: true, attributes: { glaze: "sugar" } };
-const whole: Item & { size: Size } = { ...blankItem("images/a.jpg"), size, split: "train", state: "labeled", objects: [roll, tart], classes: ["tray"], captions: ["two of them"], fields: { oven: "3" } };
+const tart: LabeledObject = {
+  class: "tart",
+  shape: { kind: "polygon", parts: [[[200, 100, 300, 100, 300, 200, 200, 200]]] },
+  occluded: true,
+  attributes: { glaze: "sugar" },
+};
+const whole: Item & { size: Size } = {
+  ...blankItem("images/a.jpg"),
+  size,
+  split: "train",
+  state: "labeled",
+  objects: [roll, tart],
+  classes: ["tray"],
+  captions: ["two of them"],
+  fields: { oven: "3" },
+};
 const half = { pixels: 0.5, relative: 0 };
 
 function differs(change: Partial<Item>, rounding = half, announced: Item & { size: Size } = whole): string | null {
@@ -16,7 +30,9 @@ function differs(change: Partial<Item>, rounding = half, announced: Item & { siz
   expected.startComparing();
   return expected.compare({ ...announced, ...change }, rounding);
 }
-const withObject = (n: number, change: Partial<LabeledObject>) => ({ objects: whole.objects.map((object, i) => (i === n ? { ...object, ...change } : object)) });
+const withObject = (n: number, change: Partial<LabeledObject>) => ({
+  objects: whole.objects.map((object, i) => (i === n ? { ...object, ...change } : object)),
+});
 const boxAt = (x: number, width = 100): Shape => ({ kind: "box", x, y: 20, width, height: 80 });
 
 describe("what has to come back", () => {
@@ -40,10 +56,18 @@ describe("what has to come back", () => {
     ["no caption", { captions: [] }, /other classes, captions or fields/],
     ["another field", { fields: { oven: "4" } }, /other classes, captions or fields/],
     ["another class", withObject(0, { class: "loaf" }), /came back different/],
-    ["another kind of shape", withObject(0, { shape: { kind: "polygon", parts: [[[10, 20, 110, 20, 110, 100, 10, 100]]] } }), /came back different/],
+    [
+      "another kind of shape",
+      withObject(0, { shape: { kind: "polygon", parts: [[[10, 20, 110, 20, 110, 100, 10, 100]]] } }),
+      /came back different/,
+    ],
     ["a flag less", withObject(1, { occluded: undefined }), /came back different/],
     ["another attribute", withObject(1, { attributes: { glaze: "egg" } }), /came back different/],
-    ["an outline of the same box and less area", withObject(1, { shape: { kind: "polygon", parts: [[[200, 100, 300, 100, 300, 200, 250, 110, 200, 200]]] } }), /came back different/],
+    [
+      "an outline of the same box and less area",
+      withObject(1, { shape: { kind: "polygon", parts: [[[200, 100, 300, 100, 300, 200, 250, 110, 200, 200]]] } }),
+      /came back different/,
+    ],
   ])("is not the same with %s", (_, change, sentence) => {
     expect(differs(change)).toMatch(sentence);
   });
@@ -67,14 +91,27 @@ describe("what has to come back", () => {
   it("is found whatever was moved, as soon as it moved further than the rounding", () => {
     const edge = fc.integer({ min: 1, max: 100 });
     fc.assert(
-      fc.property(fc.array(fc.tuple(edge, edge, edge, edge, fc.constantFrom("roll", "tart")), { minLength: 1, maxLength: 6 }), fc.nat(), fc.constantFrom("x", "y", "width", "height"), fc.double({ min: 0, max: 3, noNaN: true }), (boxes, which, side, by) => {
-        const objects = boxes.map(([x, y, width, height, name]): LabeledObject => ({ class: name, shape: { kind: "box", x, y, width, height } }));
-        const announced = { ...whole, objects };
-        const moved = objects.map((object, n) => (n === which % objects.length && object.shape.kind === "box" ? { ...object, shape: { ...object.shape, [side]: object.shape[side as "x"] + by } } : object));
-        const said = differs({ objects: moved }, half, announced);
-        if (by < 0.499) expect(said).toBeNull();
-        if (by > 0.501 && objects.length === 1) expect(said).not.toBeNull();
-      }),
+      fc.property(
+        fc.array(fc.tuple(edge, edge, edge, edge, fc.constantFrom("roll", "tart")), { minLength: 1, maxLength: 6 }),
+        fc.nat(),
+        fc.constantFrom("x", "y", "width", "height"),
+        fc.double({ min: 0, max: 3, noNaN: true }),
+        (boxes, which, side, by) => {
+          const objects = boxes.map(([x, y, width, height, name]): LabeledObject => ({
+            class: name,
+            shape: { kind: "box", x, y, width, height },
+          }));
+          const announced = { ...whole, objects };
+          const moved = objects.map((object, n) =>
+            n === which % objects.length && object.shape.kind === "box"
+              ? { ...object, shape: { ...object.shape, [side]: object.shape[side as "x"] + by } }
+              : object,
+          );
+          const said = differs({ objects: moved }, half, announced);
+          if (by < 0.499) expect(said).toBeNull();
+          if (by > 0.501 && objects.length === 1) expect(said).not.toBeNull();
+        },
+      ),
     );
   });
 });

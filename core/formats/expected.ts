@@ -31,7 +31,12 @@ function sayings(object: LabeledObject): string {
   if (isPlain(object)) return "";
   if (!object.attributes && !isFlagged(object)) return "";
   const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
-  return JSON.stringify([objectFlags.map((flag) => (typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false)), attributes]);
+  return JSON.stringify([
+    objectFlags.map((flag) =>
+      typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false,
+    ),
+    attributes,
+  ]);
 }
 
 function isBlank(fields: Item["fields"]): boolean {
@@ -74,13 +79,29 @@ export class ExpectedLabels {
 
   private entry(object: LabeledObject): Entry {
     const { x, y, width, height } = shapeBounds(object.shape) ?? { x: 0, y: 0, width: 0, height: 0 };
-    return { left: x, top: y, right: x + width, bottom: y + height, area: shapeArea(object.shape), label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind), said: hash(sayings(object)) };
+    return {
+      left: x,
+      top: y,
+      right: x + width,
+      bottom: y + height,
+      area: shapeArea(object.shape),
+      label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind),
+      said: hash(sayings(object)),
+    };
   }
 
   private keptEntry(nth: number): Entry {
     const { numbers, labels } = this;
     const at = nth * numbersPerObject;
-    return { left: numbers.at(at), top: numbers.at(at + 1), right: numbers.at(at + 2), bottom: numbers.at(at + 3), area: numbers.at(at + 4), label: labels.at(nth * 2), said: labels.at(nth * 2 + 1) };
+    return {
+      left: numbers.at(at),
+      top: numbers.at(at + 1),
+      right: numbers.at(at + 2),
+      bottom: numbers.at(at + 3),
+      area: numbers.at(at + 4),
+      label: labels.at(nth * 2),
+      said: labels.at(nth * 2 + 1),
+    };
   }
 
   /** Remembers that reading has to give `item` under `path`. Throws where the path is taken. */
@@ -113,18 +134,30 @@ export class ExpectedLabels {
     this.found = new Uint8Array(this.images.length / 6);
   }
 
-  /** What differs between `item`, read back and in pixels, and what went out; null where it is the same within the rounding. */
+  /**
+   * What differs between `item`, read back and in pixels, and what went out; null where it is the same within the
+   * rounding.
+   */
   compare(item: Item, rounding: Rounding): string | null {
     const at = this.byPath.get(item.path);
     if (at === undefined) return `${item.path} came back and was not written`;
     if (this.found[at / 6]) return `${item.path} came back twice`;
     this.found[at / 6] = 1;
-    const [width, height, kept, said, first, count] = this.images.slice(at, at + 6) as [number, number, number, number, number, number];
+    const [width, height, kept, said, first, count] = this.images.slice(at, at + 6) as [
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
     const wanted = { state: labelStates[Math.floor(kept / 4)], split: splitNames[(kept % 4) - 1] ?? null };
     if (item.state !== wanted.state) return `${item.path} was ${wanted.state} and came back ${item.state}`;
-    if (item.split !== wanted.split) return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
+    if (item.split !== wanted.split)
+      return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
     if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
-    if (item.objects.length !== count) return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
+    if (item.objects.length !== count)
+      return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
     const out: Entry[] = [];
     for (let n = 0; n < count; n++) out.push(this.keptEntry(first + n));
     const back: Entry[] = [];
@@ -145,7 +178,9 @@ export class ExpectedLabels {
 }
 
 function byPlace(a: Entry, b: Entry): number {
-  return a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area;
+  return (
+    a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area
+  );
 }
 
 /** Index of the first pair that is not the same within `tolerance` pixels; −1 where all are. */

@@ -13,19 +13,69 @@ import { formats } from "./registry";
 const size = { width: 60, height: 40 };
 const coordinate = fc.integer({ min: 2, max: 18 });
 const shape = fc.oneof(
-  fc.tuple(coordinate, coordinate, coordinate, coordinate).map(([x, y, width, height]): Shape => ({ kind: "box", x, y, width, height })),
-  fc.tuple(coordinate, coordinate, fc.double({ min: 0.1, max: 1.4, noNaN: true })).map(([width, height, angle]): Shape => ({ kind: "rotated-box", cx: 30, cy: 20, width, height, angle })),
-  fc.tuple(coordinate, coordinate).map(([x, y]): Shape => ({ kind: "polygon", parts: [[[x, y, x + 20, y + 1, x + 8, y + 15]]] })),
-  fc.tuple(coordinate, coordinate).map(([x, y]): Shape => ({ kind: "polygon", parts: [[[x, y, x + 16, y, x + 16, y + 16, x, y + 16], [x + 4, y + 4, x + 4, y + 8, x + 8, y + 8, x + 8, y + 4]], [[x + 20, y, x + 24, y, x + 22, y + 9]]] })),
-  coordinate.map((at): Shape => ({ kind: "mask", ...size, counts: [at * 40, 12, 28, 12, size.width * size.height - at * 40 - 52] })),
-  fc.tuple(coordinate, coordinate).map(([x, y]): Shape => ({ kind: "keypoints", points: [{ x, y, v: 2 }, { x: x + 10, y: y + 8, v: 1 }], box: { x, y, width: 12, height: 10 } })),
+  fc
+    .tuple(coordinate, coordinate, coordinate, coordinate)
+    .map(([x, y, width, height]): Shape => ({ kind: "box", x, y, width, height })),
+  fc
+    .tuple(coordinate, coordinate, fc.double({ min: 0.1, max: 1.4, noNaN: true }))
+    .map(([width, height, angle]): Shape => ({ kind: "rotated-box", cx: 30, cy: 20, width, height, angle })),
+  fc
+    .tuple(coordinate, coordinate)
+    .map(([x, y]): Shape => ({ kind: "polygon", parts: [[[x, y, x + 20, y + 1, x + 8, y + 15]]] })),
+  fc.tuple(coordinate, coordinate).map(([x, y]): Shape => ({
+    kind: "polygon",
+    parts: [
+      [
+        [x, y, x + 16, y, x + 16, y + 16, x, y + 16],
+        [x + 4, y + 4, x + 4, y + 8, x + 8, y + 8, x + 8, y + 4],
+      ],
+      [[x + 20, y, x + 24, y, x + 22, y + 9]],
+    ],
+  })),
+  coordinate.map((at): Shape => ({
+    kind: "mask",
+    ...size,
+    counts: [at * 40, 12, 28, 12, size.width * size.height - at * 40 - 52],
+  })),
+  fc.tuple(coordinate, coordinate).map(([x, y]): Shape => ({
+    kind: "keypoints",
+    points: [
+      { x, y, v: 2 },
+      { x: x + 10, y: y + 8, v: 1 },
+    ],
+    box: { x, y, width: 12, height: 10 },
+  })),
 );
-const object = fc.record({ class: fc.constantFrom("roll", "tart"), shape, crowd: fc.boolean(), occluded: fc.boolean(), attributes: fc.constantFrom({}, { glaze: "egg" }) }) as fc.Arbitrary<LabeledObject>;
+const object = fc.record({
+  class: fc.constantFrom("roll", "tart"),
+  shape,
+  crowd: fc.boolean(),
+  occluded: fc.boolean(),
+  attributes: fc.constantFrom({}, { glaze: "egg" }),
+}) as fc.Arbitrary<LabeledObject>;
 const item = fc
-  .record({ objects: fc.array(object, { maxLength: 3 }), classes: fc.uniqueArray(fc.constantFrom("roll", "tart"), { maxLength: 2 }), captions: fc.array(fc.constant("warm"), { maxLength: 2 }), split: fc.constantFrom("train" as const, "val" as const, null) })
-  .map(({ objects, classes, captions, split }): SizedItem => ({ ...blankItem("a.jpg"), size, split, objects, classes, captions, state: objects.length + classes.length + captions.length > 0 ? "labeled" : "empty" }));
+  .record({
+    objects: fc.array(object, { maxLength: 3 }),
+    classes: fc.uniqueArray(fc.constantFrom("roll", "tart"), { maxLength: 2 }),
+    captions: fc.array(fc.constant("warm"), { maxLength: 2 }),
+    split: fc.constantFrom("train" as const, "val" as const, null),
+  })
+  .map(({ objects, classes, captions, split }): SizedItem => ({
+    ...blankItem("a.jpg"),
+    size,
+    split,
+    objects,
+    classes,
+    captions,
+    state: objects.length + classes.length + captions.length > 0 ? "labeled" : "empty",
+  }));
 
-const lossesOf = (report: Findings) => report.list().map(({ code }) => code).filter((code) => code.startsWith("loss-")).sort();
+const lossesOf = (report: Findings) =>
+  report
+    .list()
+    .map(({ code }) => code)
+    .filter((code) => code.startsWith("loss-"))
+    .sort();
 
 describe.each(formats.filter((format) => format.write))("$name", (format) => {
   const options = format.surveyed?.({ objects: 1, imageClasses: 1 }, {}) ?? {};
@@ -36,11 +86,15 @@ describe.each(formats.filter((format) => format.write))("$name", (format) => {
         if (!fitted) return;
         const carries = format.carriesWith?.(options) ?? format.carries;
         for (const { shape: kept } of fitted.objects) expect(carries.shapes).toContain(kept.kind);
-        if (carries.imageClasses !== "many") expect(fitted.classes.length).toBeLessThanOrEqual(carries.imageClasses === "one" ? 1 : 0);
+        if (carries.imageClasses !== "many")
+          expect(fitted.classes.length).toBeLessThanOrEqual(carries.imageClasses === "one" ? 1 : 0);
         const again = new Findings();
         const twice = fitItem(fitted, format, options, again);
-        // An image of several classes goes into each one's folder, where it is of that class alone: said at every fitting.
-        expect(lossesOf(again)).toEqual(format.name === "class-folders" && fitted.classes.length > 1 ? ["loss-image-class"] : []);
+        // An image of several classes goes into each one's folder, where it is of that class alone: said at every
+        // fitting.
+        expect(lossesOf(again)).toEqual(
+          format.name === "class-folders" && fitted.classes.length > 1 ? ["loss-image-class"] : [],
+        );
         expect(twice?.objects).toEqual(fitted.objects);
         expect(twice?.state).toBe(fitted.state);
       }),
@@ -65,7 +119,19 @@ describe.each(formats.filter((format) => format.write))("$name", (format) => {
 });
 
 describe("fitShape", () => {
-  const carrying = (shapes: Carries["shapes"], more: Partial<Carries> = {}): Carries => ({ shapes, parts: "kept", holes: "kept", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: true, ...more });
+  const carrying = (shapes: Carries["shapes"], more: Partial<Carries> = {}): Carries => ({
+    shapes,
+    parts: "kept",
+    holes: "kept",
+    flags: [],
+    attributes: false,
+    captions: "none",
+    fields: false,
+    imageClasses: "none",
+    noSplit: true,
+    empty: true,
+    ...more,
+  });
   it("never goes up: a box stays a box or nothing", () => {
     const box: Shape = { kind: "box", x: 1, y: 2, width: 3, height: 4 };
     expect(fitShape(box, carrying(["box", "polygon", "mask"]), size)).toEqual({ shape: box, loss: null });
@@ -76,7 +142,8 @@ describe("fitShape", () => {
       fc.property(shape, (given) => {
         const fitted = fitShape(given, carrying(["box"]), size);
         const [wanted, got] = [shapeBounds(given), fitted && shapeBounds(fitted.shape)];
-        for (const side of ["x", "y", "width", "height"] as const) expect(got?.[side]).toBeCloseTo(wanted?.[side] as number, 9);
+        for (const side of ["x", "y", "width", "height"] as const)
+          expect(got?.[side]).toBeCloseTo(wanted?.[side] as number, 9);
         expect(fitted?.loss === null).toBe(given.kind === "box");
       }),
     );
@@ -88,14 +155,30 @@ describe("fitShape", () => {
     expect(fitted).toMatchObject({ loss: "loss-polygon", shape: { kind: "box", x: 2.6, y: 3, height: 6 } });
     expect(fitShape(sliver, carrying(["mask"]), size)).toBeNull();
     const holed: Shape = { kind: "polygon", parts: [[...(sliver.parts[0] ?? []), [2.7, 4, 2.7, 5, 2.8, 5]]] };
-    expect(fitShape(holed, carrying(["polygon", "mask"], { holes: "mask" }), size)).toEqual({ shape: sliver, loss: "loss-mask" });
+    expect(fitShape(holed, carrying(["polygon", "mask"], { holes: "mask" }), size)).toEqual({
+      shape: sliver,
+      loss: "loss-mask",
+    });
   });
   it("fills holes where they are lost and says so, and makes a mask of them where that is the way", () => {
-    const holed: Shape = { kind: "polygon", parts: [[[0, 0, 10, 0, 10, 10, 0, 10], [4, 4, 4, 6, 6, 6, 6, 4]]] };
-    expect(fitShape(holed, carrying(["polygon"], { holes: "lost" }), size)).toEqual({ shape: { kind: "polygon", parts: [[[0, 0, 10, 0, 10, 10, 0, 10]]] }, loss: "loss-mask" });
+    const holed: Shape = {
+      kind: "polygon",
+      parts: [
+        [
+          [0, 0, 10, 0, 10, 10, 0, 10],
+          [4, 4, 4, 6, 6, 6, 6, 4],
+        ],
+      ],
+    };
+    expect(fitShape(holed, carrying(["polygon"], { holes: "lost" }), size)).toEqual({
+      shape: { kind: "polygon", parts: [[[0, 0, 10, 0, 10, 10, 0, 10]]] },
+      loss: "loss-mask",
+    });
     const masked = fitShape(holed, carrying(["polygon", "mask"], { holes: "mask" }), size);
     // 100 pixels less the 4 of the hole.
-    expect(masked?.shape.kind === "mask" && masked.shape.counts.filter((_, n) => n % 2 === 1).reduce((a, b) => a + b, 0)).toBe(96);
+    expect(
+      masked?.shape.kind === "mask" && masked.shape.counts.filter((_, n) => n % 2 === 1).reduce((a, b) => a + b, 0),
+    ).toBe(96);
     expect(masked?.loss).toBeNull();
   });
 });

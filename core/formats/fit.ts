@@ -9,7 +9,14 @@ import { polygonToMask } from "../geometry/rasterise";
 import { rotatedBoxCorners, shapeBounds } from "../geometry/shape";
 import { traceMask } from "../geometry/trace";
 import type { Findings } from "../model/finding";
-import { carriesLabels, objectFlags, type AttributeValue, type Item, type LabeledObject, type Size } from "../model/item";
+import {
+  carriesLabels,
+  objectFlags,
+  type AttributeValue,
+  type Item,
+  type LabeledObject,
+  type Size,
+} from "../model/item";
 import type { Part, Shape } from "../model/shape";
 import type { Carries, Format, OptionDeclaration, Options, SizedItem } from "./format";
 
@@ -46,7 +53,12 @@ function maskOf(parts: Part[], size: Size): Shape | null {
   return counts.length > 1 ? { kind: "mask", ...size, counts } : null;
 }
 
-function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolean): { shape: Shape; loss: LossCode | null } | null {
+function fitPolygon(
+  parts: Part[],
+  carries: Carries,
+  size: Size,
+  wasMask: boolean,
+): { shape: Shape; loss: LossCode | null } | null {
   const holed = isHoled(parts);
   if (carries.shapes.includes("polygon")) {
     const mask = holed && carries.holes === "mask" ? maskOf(parts, size) : null;
@@ -59,7 +71,11 @@ function fitPolygon(parts: Part[], carries: Carries, size: Size, wasMask: boolea
   const mask = carries.shapes.includes("mask") ? maskOf(parts, size) : null;
   if (mask) return { shape: mask, loss: null };
   const loss = wasMask || holed ? "loss-mask" : "loss-polygon";
-  const lower = carries.shapes.includes("rotated-box") ? rotatedOf(parts.flatMap((part) => part[0] ?? [])) : carries.shapes.includes("box") ? boxOf({ kind: "polygon", parts }) : null;
+  const lower = carries.shapes.includes("rotated-box")
+    ? rotatedOf(parts.flatMap((part) => part[0] ?? []))
+    : carries.shapes.includes("box")
+      ? boxOf({ kind: "polygon", parts })
+      : null;
   return lower ? { shape: lower, loss } : null;
 }
 
@@ -77,7 +93,9 @@ export function fitShape(shape: Shape, carries: Carries, size: Size): { shape: S
     case "polygon":
       return fitPolygon(shape.parts, carries, size, false);
     case "mask":
-      return shapes.includes("mask") ? { shape, loss: null } : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
+      return shapes.includes("mask")
+        ? { shape, loss: null }
+        : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
     case "keypoints": {
       if (shapes.includes("keypoints")) return { shape, loss: null };
       const box = shapes.includes("box") ? boxOf(shape) : null;
@@ -95,8 +113,17 @@ function cornersAsPolygon(shape: Shape): Shape {
   return { kind: "polygon", parts: [[[x, y, x + width, y, x + width, y + height, x, y + height]]] };
 }
 
-function fitObject(object: LabeledObject, item: SizedItem, carries: Carries, options: Options, report: Findings): LabeledObject | null {
-  const asked = options["corners"] === "polygon" && (carries.shapes.includes("polygon") || carries.shapes.includes("mask")) ? cornersAsPolygon(object.shape) : object.shape;
+function fitObject(
+  object: LabeledObject,
+  item: SizedItem,
+  carries: Carries,
+  options: Options,
+  report: Findings,
+): LabeledObject | null {
+  const asked =
+    options["corners"] === "polygon" && (carries.shapes.includes("polygon") || carries.shapes.includes("mask"))
+      ? cornersAsPolygon(object.shape)
+      : object.shape;
   const fitted = fitShape(asked, carries, item.size);
   if (!fitted) {
     report.add("loss-object", item.path, `${object.class}, a ${object.shape.kind}`);
@@ -113,7 +140,9 @@ function fitObject(object: LabeledObject, item: SizedItem, carries: Carries, opt
   }
   if (object.attributes) {
     const attributes = Object.entries(object.attributes);
-    const carried = attributes.filter(([name]) => carries.attributes === true || (carries.attributes !== false && carries.attributes.includes(name)));
+    const carried = attributes.filter(
+      ([name]) => carries.attributes === true || (carries.attributes !== false && carries.attributes.includes(name)),
+    );
     if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
     lost ||= carried.length < attributes.length;
   }
@@ -123,7 +152,10 @@ function fitObject(object: LabeledObject, item: SizedItem, carries: Carries, opt
 
 /** Image-level classes, the item's own or what its objects become where the format knows no object. */
 function fitClasses(item: SizedItem, carries: Carries, report: Findings): string[] {
-  const own = item.classes.length > 0 || carries.shapes.length > 0 ? item.classes : [...new Set(item.objects.map((object) => object.class))];
+  const own =
+    item.classes.length > 0 || carries.shapes.length > 0
+      ? item.classes
+      : [...new Set(item.objects.map((object) => object.class))];
   if (own.length === 0) return own;
   if (carries.imageClasses === "none") {
     report.add("loss-image-class", item.path, own.join(", "));
@@ -148,9 +180,11 @@ export function fitItem(item: SizedItem, format: Format, options: Options, repor
     fitted.split = "train";
   }
   fitted.classes = fitClasses(item, carries, report);
-  const captions = carries.captions === "none" ? [] : carries.captions === "one" ? item.captions.slice(0, 1) : item.captions;
+  const captions =
+    carries.captions === "none" ? [] : carries.captions === "one" ? item.captions.slice(0, 1) : item.captions;
   const fields = carries.fields ? item.fields : {};
-  if (captions.length < item.captions.length || Object.keys(fields).length < Object.keys(item.fields).length) report.add("loss-caption", item.path);
+  if (captions.length < item.captions.length || Object.keys(fields).length < Object.keys(item.fields).length)
+    report.add("loss-caption", item.path);
   fitted.captions = captions;
   fitted.fields = fields;
   fitted.objects = [];
@@ -173,8 +207,15 @@ function stateAfter(fitted: SizedItem, item: Item, carries: Carries, report: Fin
   return "unlabeled";
 }
 
-/** The item with only those attributes whose values the format can write; the others are reported. For a format's `refit`. */
-export function keepAttributes(item: SizedItem, keeps: (name: string, value: AttributeValue) => boolean, report: Findings): SizedItem {
+/**
+ * The item with only those attributes whose values the format can write; the others are reported. For a format's
+ * `refit`.
+ */
+export function keepAttributes(
+  item: SizedItem,
+  keeps: (name: string, value: AttributeValue) => boolean,
+  report: Findings,
+): SizedItem {
   const objects = item.objects.map((object) => {
     const { attributes, ...rest } = object;
     const said = Object.entries(attributes ?? {});

@@ -46,7 +46,10 @@ export type Reading = { classes: ClassInfo[]; items: AsyncIterable<Item> };
 /** An item with the size of its image; fitting needs both. */
 export type SizedItem = Item & { size: Size };
 
-/** An item on its way out: settled to pixels, with its size and its bytes. `file` is where they lie on disk, where they do. */
+/**
+ * An item on its way out: settled to pixels, with its size and its bytes. `file` is where they lie on disk, where they
+ * do.
+ */
 export type OutgoingItem = SizedItem & { open: () => Promise<Uint8Array>; file?: string };
 
 export type Outgoing = { title: string; classes: ClassInfo[]; items: AsyncIterable<OutgoingItem>; notes: string[] };
@@ -73,10 +76,16 @@ export type Format = {
   rounding: Rounding;
   options: readonly OptionDeclaration[];
   /** How well the listing fits, 0…1, and why; `peek` gives the first bytes of a file. */
-  recognise: (entries: readonly FileEntry[], peek: (path: string) => Promise<string>) => Promise<{ score: number; reason: string }>;
+  recognise: (
+    entries: readonly FileEntry[],
+    peek: (path: string) => Promise<string>,
+  ) => Promise<{ score: number; reason: string }>;
   read: (files: FileTree, options: Options, report: Findings) => Promise<Reading>;
   write?: (outgoing: Outgoing, sink: PackageSink, options: Options, report: Findings) => Promise<void>;
-  /** What of an item is left after the ladder of shapes, where the format has rules of its own; null leaves the image out. `original` is the item before. */
+  /**
+   * What of an item is left after the ladder of shapes, where the format has rules of its own; null leaves the image
+   * out. `original` is the item before.
+   */
   refit?: (item: SizedItem, options: Options, report: Findings, original: SizedItem) => SizedItem | null;
   /** Names as the format has to write them; called once with all classes. */
   classNames?: (classes: readonly ClassInfo[]) => ClassInfo[];

@@ -18,23 +18,76 @@ const classes: ClassInfo[] = [{ name: "roll", keypoints: ["left", "right"] }, { 
 const roundsAFormat = 250;
 
 async function valid(format: Format): Promise<MemoryTree> {
-  const jpeg = await sharp({ create: { ...size, channels: 3, background: "#b58" } }).jpeg().toBuffer();
+  const jpeg = await sharp({ create: { ...size, channels: 3, background: "#b58" } })
+    .jpeg()
+    .toBuffer();
   const bits = new Uint8Array(size.width * size.height).fill(1, 30, 60);
   const objects: LabeledObject[] = [
     { class: "roll", shape: { kind: "box", x: 1, y: 2, width: 9, height: 7 }, truncated: true, confidence: 0.5 },
     { class: "tart, sweet", shape: { kind: "polygon", parts: [[[2, 2, 12, 3, 8, 12]]] }, attributes: { bake: "pale" } },
     { class: "tart, sweet", shape: { kind: "mask", ...size, counts: runsFromBitmap(bits, size.width, size.height) } },
-    { class: "roll", shape: { kind: "keypoints", points: [{ x: 3, y: 4, v: 2 }, { x: 9, y: 8, v: 1 }] } },
+    {
+      class: "roll",
+      shape: {
+        kind: "keypoints",
+        points: [
+          { x: 3, y: 4, v: 2 },
+          { x: 9, y: 8, v: 1 },
+        ],
+      },
+    },
     { class: "roll", shape: { kind: "rotated-box", cx: 10, cy: 8, width: 6, height: 3, angle: 0.3 } },
   ];
-  const item = (path: string, more: Partial<OutgoingItem>): OutgoingItem => ({ ...blankItem(path), size, state: "labeled", split: "train", open: () => Promise.resolve(jpeg), ...more });
-  const items = [item("a.jpg", { objects }), item("b.jpg", { classes: ["roll"], captions: ["warm"], fields: { oven: "3" }, split: "val" }), item("c.jpg", { state: "empty" })];
+  const item = (path: string, more: Partial<OutgoingItem>): OutgoingItem => ({
+    ...blankItem(path),
+    size,
+    state: "labeled",
+    split: "train",
+    open: () => Promise.resolve(jpeg),
+    ...more,
+  });
+  const items = [
+    item("a.jpg", { objects }),
+    item("b.jpg", { classes: ["roll"], captions: ["warm"], fields: { oven: "3" }, split: "val" }),
+    item("c.jpg", { state: "empty" }),
+  ];
   const tree = new MemoryTree({}, 512);
-  await writePackage(format, { title: "t", classes, notes: [], items: (async function* () { yield* items; })() }, tree, format.surveyed?.({ objects: 5, imageClasses: 1 }, {}) ?? {}, new Findings());
+  await writePackage(
+    format,
+    {
+      title: "t",
+      classes,
+      notes: [],
+      items: (async function* () {
+        yield* items;
+      })(),
+    },
+    tree,
+    format.surveyed?.({ objects: 5, imageClasses: 1 }, {}) ?? {},
+    new Findings(),
+  );
   return tree;
 }
 
-const insertions = ["NaN", "-1e999", "\u0000", '"', "{", "]", "\uFEFF", "../../x", "999999999999999999", "<!ENTITY", "\t\t", "\r", "é\uD800", "null", ",,,", "%", "-"];
+const insertions = [
+  "NaN",
+  "-1e999",
+  "\u0000",
+  '"',
+  "{",
+  "]",
+  "\uFEFF",
+  "../../x",
+  "999999999999999999",
+  "<!ENTITY",
+  "\t\t",
+  "\r",
+  "é\uD800",
+  "null",
+  ",,,",
+  "%",
+  "-",
+];
 
 /** One of the ways in which files come damaged. */
 function mutate(bytes: Uint8Array, pick: (limit: number) => number): Uint8Array {
@@ -55,7 +108,11 @@ function mutate(bytes: Uint8Array, pick: (limit: number) => number): Uint8Array 
       return Buffer.concat([copy.subarray(0, at), copy.subarray(end)]);
     }
     case 4:
-      return Buffer.concat([copy.subarray(0, at), Buffer.from(insertions[pick(insertions.length)] ?? ""), copy.subarray(at)]);
+      return Buffer.concat([
+        copy.subarray(0, at),
+        Buffer.from(insertions[pick(insertions.length)] ?? ""),
+        copy.subarray(at),
+      ]);
     default: {
       const end = Math.min(copy.length, at + 1 + pick(200));
       return Buffer.concat([copy.subarray(0, end), copy.subarray(at, end), copy.subarray(end)]);
@@ -71,36 +128,48 @@ async function readWhole(format: Format, tree: MemoryTree): Promise<number> {
     items++;
     const settled = settle(item, { ...size, orientation: 1 }, report);
     // What comes through holds numbers only, inside the image.
-    for (const { shape } of settled.objects) if (shape.kind === "box") expect(shape.x >= 0 && shape.y >= 0 && shape.x + shape.width <= size.width + 1e-6 && shape.y + shape.height <= size.height + 1e-6).toBe(true);
+    for (const { shape } of settled.objects)
+      if (shape.kind === "box")
+        expect(
+          shape.x >= 0 &&
+            shape.y >= 0 &&
+            shape.x + shape.width <= size.width + 1e-6 &&
+            shape.y + shape.height <= size.height + 1e-6,
+        ).toBe(true);
     if (item.present) expect(item.path.split("/")).not.toContain("..");
-    if (item.present && item.inside) await openPicture(tree, item).catch((error: unknown) => expect(error).toBeInstanceOf(Failure));
+    if (item.present && item.inside)
+      await openPicture(tree, item).catch((error: unknown) => expect(error).toBeInstanceOf(Failure));
   }
   for (const finding of report.list()) expect(finding.message.length).toBeLessThan(1500);
   return items;
 }
 
 describe("damaged sources", () => {
-  it.each(formats.filter((format) => format.write).map((format) => format.name))("%s", async (name) => {
-    const format = formats.find((candidate) => candidate.name === name) as Format;
-    const tree = await valid(format);
-    const targets = [...tree.files.keys()].filter((path) => !/\.(jpg)$|^README/.test(path));
-    const before = process.memoryUsage().rss;
-    let longest = 0;
-    for (let round = 0; round < roundsAFormat; round++) {
-      let draw = 0;
-      const pick = (limit: number) => Math.floor(uniform("fuzz", name, round, draw++) * limit);
-      const damaged = new MemoryTree({}, 512);
-      const victim = targets[pick(targets.length)];
-      for (const [path, bytes] of tree.files) damaged.files.set(path, path === victim ? mutate(bytes, pick) : bytes);
-      const began = performance.now();
-      try {
-        expect(await readWhole(format, damaged)).toBeLessThan(1000);
-      } catch (error) {
-        throw new Error(`round ${round}, ${victim ?? "nothing"}: ${String((error as Error).stack)}`);
+  it.each(formats.filter((format) => format.write).map((format) => format.name))(
+    "%s",
+    async (name) => {
+      const format = formats.find((candidate) => candidate.name === name) as Format;
+      const tree = await valid(format);
+      const targets = [...tree.files.keys()].filter((path) => !/\.(jpg)$|^README/.test(path));
+      const before = process.memoryUsage().rss;
+      let longest = 0;
+      for (let round = 0; round < roundsAFormat; round++) {
+        let draw = 0;
+        const pick = (limit: number) => Math.floor(uniform("fuzz", name, round, draw++) * limit);
+        const damaged = new MemoryTree({}, 512);
+        const victim = targets[pick(targets.length)];
+        for (const [path, bytes] of tree.files) damaged.files.set(path, path === victim ? mutate(bytes, pick) : bytes);
+        const began = performance.now();
+        try {
+          expect(await readWhole(format, damaged)).toBeLessThan(1000);
+        } catch (error) {
+          throw new Error(`round ${round}, ${victim ?? "nothing"}: ${String((error as Error).stack)}`);
+        }
+        longest = Math.max(longest, performance.now() - began);
       }
-      longest = Math.max(longest, performance.now() - began);
-    }
-    expect(longest).toBeLessThan(20_000);
-    expect(process.memoryUsage().rss - before).toBeLessThan(2 ** 30);
-  }, 300_000);
+      expect(longest).toBeLessThan(20_000);
+      expect(process.memoryUsage().rss - before).toBeLessThan(2 ** 30);
+    },
+    300_000,
+  );
 });

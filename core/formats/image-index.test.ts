@@ -31,16 +31,31 @@ describe("ImageIndex", () => {
     expect(pictures.find("a.jpg", "list.json")).toEqual({ ambiguous: ["one/a.jpg", "two/a.jpg"] });
     expect(pictures.find("somewhere/two/a.jpg", "list.json")).toEqual({ path: "two/a.jpg" });
     expect(pictures.find("b.jpg", "annotations/instances_val2020.json")).toEqual({ path: "val/b.jpg" });
-    expect(index("train2017/b.jpg", "val2017/b.jpg").find("b.jpg", "annotations/instances_val2017.json")).toEqual({ path: "val2017/b.jpg" });
+    expect(index("train2017/b.jpg", "val2017/b.jpg").find("b.jpg", "annotations/instances_val2017.json")).toEqual({
+      path: "val2017/b.jpg",
+    });
     expect(pictures.find("c.jpg", "deep/y/list.json")).toEqual({ path: "deep/y/c.jpg" });
   });
 });
 
 describe("split names", () => {
   it("are understood whatever their case, in folders, and as words of a file's name", () => {
-    expect(["Training", "DEV", "valid", "Testing", "evaluation", "holdout"].map(splitFromName)).toEqual(["train", "val", "val", "test", "test", null]);
+    expect(["Training", "DEV", "valid", "Testing", "evaluation", "holdout"].map(splitFromName)).toEqual([
+      "train",
+      "val",
+      "val",
+      "test",
+      "test",
+      null,
+    ]);
     expect(splitFromPath("set/Validation/roll/train.jpg")).toBe("val");
-    expect(["train2017", "val_2012", "TEST-2020", "train1", "testbed"].map(splitFromName)).toEqual(["train", "val", "test", null, null]);
+    expect(["train2017", "val_2012", "TEST-2020", "train1", "testbed"].map(splitFromName)).toEqual([
+      "train",
+      "val",
+      "test",
+      null,
+      null,
+    ]);
     expect(splitFromPath("train.jpg")).toBeNull();
     expect(splitFromFileName("instances_val2017.json")).toBe("val");
     expect(splitFromFileName("constraint.json")).toBeNull();
@@ -56,7 +71,11 @@ describe("paths", () => {
   });
   it("get unique stems a folder, without regard to case", () => {
     const names = new UniqueNames();
-    expect(["x/a.jpg", "y/A.png", "a.jpg"].map((path) => names.claim("train", path))).toEqual(["a.jpg", "A_2.png", "a_3.jpg"]);
+    expect(["x/a.jpg", "y/A.png", "a.jpg"].map((path) => names.claim("train", path))).toEqual([
+      "a.jpg",
+      "A_2.png",
+      "a_3.jpg",
+    ]);
     expect(names.claim("val", "a.jpg")).toBe("a.jpg");
   });
 });

@@ -5,7 +5,10 @@ import { splitFromPath, splitFromFileName } from "../model/split-name";
 export type Match = { path: string } | { ambiguous: string[] } | null;
 
 function normalise(path: string): string {
-  return path.replaceAll("\\", "/").replace(/^(\.?\/)+/, "").normalize("NFC");
+  return path
+    .replaceAll("\\", "/")
+    .replace(/^(\.?\/)+/, "")
+    .normalize("NFC");
 }
 
 function unescaped(path: string): string {
@@ -57,7 +60,11 @@ export class ImageIndex {
       if (match) return match;
     }
     for (const form of forms) {
-      const match = narrow([this.lowerBases().get(baseName(form).toLowerCase()) ?? []].flat(), form.toLowerCase(), saidBy);
+      const match = narrow(
+        [this.lowerBases().get(baseName(form).toLowerCase()) ?? []].flat(),
+        form.toLowerCase(),
+        saidBy,
+      );
       if (match) return match;
     }
     return null;
@@ -71,7 +78,10 @@ function push(map: Map<string, string | string[]>, key: string, value: string): 
   else known.push(value);
 }
 
-/** Of the pictures with the right base name, the ones that share most trailing folders, then the annotation's own split or folder. */
+/**
+ * Of the pictures with the right base name, the ones that share most trailing folders, then the annotation's own split
+ * or folder.
+ */
 function narrow(candidates: string[], form: string, saidBy: string): Match {
   if (candidates.length === 0) return null;
   if (candidates.length === 1) return { path: candidates[0] as string };

@@ -7,7 +7,18 @@ import type { Format } from "./format";
 export const imagesOnly: Format = {
   name: "images-only",
   title: "Pictures without annotations",
-  carries: { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: false },
+  carries: {
+    shapes: [],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "none",
+    fields: false,
+    imageClasses: "none",
+    noSplit: true,
+    empty: false,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: true,
   options: [],
@@ -18,7 +29,14 @@ export const imagesOnly: Format = {
   async read(files, _options, report) {
     const entries = await files.entries();
     for (const { path } of entries) {
-      if (/\.(json|xml|csv)$/i.test(path)) report.add("annotation-unreadable", path, path.toLowerCase().endsWith(".json") ? "it is JSON, but not COCO: it has no images and annotations lists" : "no format fits it");
+      if (/\.(json|xml|csv)$/i.test(path))
+        report.add(
+          "annotation-unreadable",
+          path,
+          path.toLowerCase().endsWith(".json")
+            ? "it is JSON, but not COCO: it has no images and annotations lists"
+            : "no format fits it",
+        );
     }
     return {
       classes: [],

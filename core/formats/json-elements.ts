@@ -15,7 +15,8 @@ type TakesElement = (element: unknown) => void;
 /** Reads elements from their bytes, a run of them at a time. */
 export type RowReader = {
   /**
-   * Takes the elements that lie whole in `bytes` from `from` to `to`, where a 0 stands, and are followed by a comma. Returns the index of
+   * Takes the elements that lie whole in `bytes` from `from` to `to`, where a 0 stands, and are followed by a comma.
+   * Returns the index of
    * the first that was not taken; `wantsMore` where more bytes would help, false where the list ends there or holds
    * what the reader does not know.
    */
@@ -87,7 +88,8 @@ function lastSeam(bytes: Uint8Array): number {
 
 /**
  * Calls `handlers[key]` for each element of the top-level array named `key`; other keys are skipped.
- * Returns the names of the top-level keys seen. Throws JsonUnreadable where the text is not a JSON object or ends early.
+ * Returns the names of the top-level keys seen. Throws JsonUnreadable where the text is not a JSON object or ends
+ * early.
  */
 export async function readTopLevelArrays(stream: AsyncIterable<Uint8Array>, handlers: Handlers): Promise<string[]> {
   const scan = new Scan(handlers);
@@ -195,7 +197,8 @@ class Scan {
           return;
         }
       } else if (byte === 0x7d || byte === 0x5d) {
-        if (this.open.pop() !== byte - 2) throw new JsonUnreadable("a bracket closes that was never opened, or another one was");
+        if (this.open.pop() !== byte - 2)
+          throw new JsonUnreadable("a bracket closes that was never opened, or another one was");
         if (this.open.length === 1 && this.handler) {
           this.batch.keep(chunk.subarray(from, i));
           this.flush();

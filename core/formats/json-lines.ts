@@ -1,7 +1,9 @@
 import { withoutBareNumbers } from "./json-elements";
 
 /** Each line of a JSON-lines file, parsed; a line that is no JSON comes as `unreadable`. Bare NaN is read as null. */
-export async function* jsonLines(stream: AsyncIterable<Uint8Array>): AsyncIterable<{ line: number; value?: unknown; unreadable?: string }> {
+export async function* jsonLines(
+  stream: AsyncIterable<Uint8Array>,
+): AsyncIterable<{ line: number; value?: unknown; unreadable?: string }> {
   const decoder = new TextDecoder("utf-8");
   let rest = "";
   let number = 0;

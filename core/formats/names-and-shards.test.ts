@@ -11,7 +11,12 @@ import { UniqueNames } from "./unique-names";
 
 describe("names", () => {
   it("that would leave an archive are told with their reason", () => {
-    expect(["/a.jpg", "C:/a.jpg", "../a.jpg", "a/../../b", "a\\..\\b", "a\u0000b"].map(unsafeName)).toEqual(["its path is absolute", "its path is absolute", ...Array.from({ length: 3 }, () => "its path leaves the archive"), "its name holds a NUL"]);
+    expect(["/a.jpg", "C:/a.jpg", "../a.jpg", "a/../../b", "a\\..\\b", "a\u0000b"].map(unsafeName)).toEqual([
+      "its path is absolute",
+      "its path is absolute",
+      ...Array.from({ length: 3 }, () => "its path leaves the archive"),
+      "its name holds a NUL",
+    ]);
     expect(["a.jpg", "a..b/c...jpg", "..a/b", "äpfel/ß.png"].map(unsafeName)).toEqual([null, null, null, null]);
   });
   it("are taken apart at their dots", () => {
@@ -22,16 +27,24 @@ describe("names", () => {
   });
   it("handed out by UniqueNames differ in their stems, whatever is asked for", () => {
     fc.assert(
-      fc.property(fc.array(fc.constantFrom("a.jpg", "A.png", "a.jpeg", "x/a.jpg", "b", "a_2.jpg"), { maxLength: 20 }), (asked) => {
-        const names = new UniqueNames();
-        const given = asked.map((path) => withoutExtension(names.claim("f", path)).toLowerCase());
-        expect(new Set(given).size).toBe(given.length);
-      }),
+      fc.property(
+        fc.array(fc.constantFrom("a.jpg", "A.png", "a.jpeg", "x/a.jpg", "b", "a_2.jpg"), { maxLength: 20 }),
+        (asked) => {
+          const names = new UniqueNames();
+          const given = asked.map((path) => withoutExtension(names.claim("f", path)).toLowerCase());
+          expect(new Set(given).size).toBe(given.length);
+        },
+      ),
     );
   });
   it("of pictures inside shards stay apart, and never lead out", () => {
     const taken = new TakenPaths();
-    expect([taken.claim("a.jpg", "s-0.tar"), taken.claim("a.jpg", "s-1.tar"), taken.claim("a.jpg", "s-1.tar"), taken.claim("../../b.jpg", "s-0.tar")]).toEqual(["a.jpg", "s-1/a.jpg", "2/a.jpg", "b.jpg"]);
+    expect([
+      taken.claim("a.jpg", "s-0.tar"),
+      taken.claim("a.jpg", "s-1.tar"),
+      taken.claim("a.jpg", "s-1.tar"),
+      taken.claim("../../b.jpg", "s-0.tar"),
+    ]).toEqual(["a.jpg", "s-1/a.jpg", "2/a.jpg", "b.jpg"]);
   });
 });
 
@@ -45,7 +58,13 @@ describe("class lists", () => {
 
 describe("folders as classes", () => {
   it("are found below splits and shared folders, not for pictures at the top", () => {
-    expect([...folderClasses(["set/train/roll/1.jpg", "set/train/tart/2.jpg", "set/val/roll/3.jpg", "set/notes.txt"])]).toEqual([["set/train/roll/1.jpg", "roll"], ["set/train/tart/2.jpg", "tart"], ["set/val/roll/3.jpg", "roll"]]);
+    expect([
+      ...folderClasses(["set/train/roll/1.jpg", "set/train/tart/2.jpg", "set/val/roll/3.jpg", "set/notes.txt"]),
+    ]).toEqual([
+      ["set/train/roll/1.jpg", "roll"],
+      ["set/train/tart/2.jpg", "tart"],
+      ["set/val/roll/3.jpg", "roll"],
+    ]);
     expect(folderClasses(["1.jpg", "2.jpg"]).size).toBe(0);
     expect([...folderClasses(["roll/1.jpg", "_unlabeled/2.jpg", "3.jpg"])]).toEqual([["roll/1.jpg", "roll"]]);
   });
@@ -58,23 +77,30 @@ describe("shards", () => {
     for (const text of ["one", "two"]) await shards.append(new TextEncoder().encode(text));
     expect([...tree.files.keys()]).toEqual([]);
     await shards.commit((number, count) => `part-${number}-of-${count}`);
-    expect([...tree.files].map(([path, bytes]) => [path, new TextDecoder().decode(bytes)])).toEqual([["part-0-of-1", "onetwo"]]);
+    expect([...tree.files].map(([path, bytes]) => [path, new TextDecoder().decode(bytes)])).toEqual([
+      ["part-0-of-1", "onetwo"],
+    ]);
   });
 });
 
 describe("ByteReader", () => {
   it("takes a stream apart as one piece, however it comes", async () => {
     await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ maxLength: 300 }), fc.integer({ min: 1, max: 50 }), fc.array(fc.integer({ min: 0, max: 60 }), { maxLength: 12 }), async (bytes, chunk, lengths) => {
-        const reader = new ByteReader(new MemoryTree({ f: bytes }, chunk).stream("f"));
-        let at = 0;
-        for (const length of lengths) {
-          expect([...(await reader.take(length))]).toEqual([...bytes.subarray(at, at + length)]);
-          at = Math.min(bytes.length, at + length);
-          expect(reader.position).toBe(at);
-        }
-        await reader.close();
-      }),
+      fc.asyncProperty(
+        fc.uint8Array({ maxLength: 300 }),
+        fc.integer({ min: 1, max: 50 }),
+        fc.array(fc.integer({ min: 0, max: 60 }), { maxLength: 12 }),
+        async (bytes, chunk, lengths) => {
+          const reader = new ByteReader(new MemoryTree({ f: bytes }, chunk).stream("f"));
+          let at = 0;
+          for (const length of lengths) {
+            expect([...(await reader.take(length))]).toEqual([...bytes.subarray(at, at + length)]);
+            at = Math.min(bytes.length, at + length);
+            expect(reader.position).toBe(at);
+          }
+          await reader.close();
+        },
+      ),
     );
   });
 });

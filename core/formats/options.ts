@@ -25,7 +25,8 @@ export function valuesText({ values }: OptionDeclaration): string {
 
 function checked(declaration: OptionDeclaration, value: string): string {
   const fits = declaration.values === "<number>" ? /^\d+(\.\d+)?$/.test(value) : declaration.values.includes(value);
-  if (!fits) throw new Failure("usage", `--option ${declaration.name} takes ${valuesText(declaration)}, not "${value}".`);
+  if (!fits)
+    throw new Failure("usage", `--option ${declaration.name} takes ${valuesText(declaration)}, not "${value}".`);
   return value;
 }
 
@@ -34,7 +35,11 @@ function checked(declaration: OptionDeclaration, value: string): string {
  * taken from plain `X` where the reader has no such option. Throws a Failure for a word that is no pair, a name that
  * neither format declares, or a value outside its declaration.
  */
-export function sortOptions(words: readonly string[], source: Format, target?: Format): { reading: Options; writing: Options } {
+export function sortOptions(
+  words: readonly string[],
+  source: Format,
+  target?: Format,
+): { reading: Options; writing: Options } {
   const reading: Record<string, string> = {};
   const writing: Record<string, string> = {};
   const forReading = declaredOptions(source, "reading");
@@ -44,10 +49,15 @@ export function sortOptions(words: readonly string[], source: Format, target?: F
     if (at < 1) throw new Failure("usage", `--option takes KEY=VALUE, not "${word}".`);
     const [name, value] = [word.slice(0, at), word.slice(at + 1)];
     const read = forReading.find((option) => option.name === name);
-    const write = forWriting.find((option) => option.name === name) ?? (read ? undefined : forWriting.find((option) => option.name === `write-${name}`));
+    const write =
+      forWriting.find((option) => option.name === name) ??
+      (read ? undefined : forWriting.find((option) => option.name === `write-${name}`));
     if (!read && !write) {
       const known = [...forReading, ...forWriting].map((option) => option.name);
-      throw new Failure("usage", `There is no option "${name}" for ${source.name}${target ? ` to ${target.name}` : ""}. ${known.length > 0 ? `There are: ${[...new Set(known)].join(", ")}.` : "There is none."}`);
+      throw new Failure(
+        "usage",
+        `There is no option "${name}" for ${source.name}${target ? ` to ${target.name}` : ""}. ${known.length > 0 ? `There are: ${[...new Set(known)].join(", ")}.` : "There is none."}`,
+      );
     }
     if (read) reading[name] = checked(read, value);
     if (write) writing[write.name] = checked(write, value);

@@ -17,13 +17,36 @@ import { webdataset } from "./webdataset/index";
 import { yolo, yoloObb, yoloPose, yoloSeg } from "./yolo/index";
 
 /** Every format Larder knows; a new one is added here and nowhere else. */
-export const formats: readonly Format[] = [coco, voc, yolo, yoloSeg, yoloPose, yoloObb, classFolders, csvBoxes, csvLabels, openImages, kitti, masks, tfrecord, webdataset, imageList, jsonl, parquet, imagesOnly];
+export const formats: readonly Format[] = [
+  coco,
+  voc,
+  yolo,
+  yoloSeg,
+  yoloPose,
+  yoloObb,
+  classFolders,
+  csvBoxes,
+  csvLabels,
+  openImages,
+  kitti,
+  masks,
+  tfrecord,
+  webdataset,
+  imageList,
+  jsonl,
+  parquet,
+  imagesOnly,
+];
 
 /** The formats a package can be written in. */
 export const packageFormats: readonly string[] = formats.filter((format) => format.write).map((format) => format.name);
 
 export function formatNamed(name: string): Format {
   const format = formats.find((candidate) => candidate.name === name);
-  if (!format) throw new Failure("format-unknown", `There is no format called "${name}". The formats are ${packageFormats.join(", ")}.`);
+  if (!format)
+    throw new Failure(
+      "format-unknown",
+      `There is no format called "${name}". The formats are ${packageFormats.join(", ")}.`,
+    );
   return format;
 }

@@ -15,22 +15,53 @@ import { settle } from "./settle";
 import { verifyPackage, writePackage } from "./write-package";
 
 const size = { width: 64, height: 48 };
-const classNames = ["roll", "rye, dark", "Brötchen", "=sum", "a \"b\"", "two words", "パン"];
+const classNames = ["roll", "rye, dark", "Brötchen", "=sum", 'a "b"', "two words", "パン"];
 const classes: ClassInfo[] = classNames.map((name) => ({ name, keypoints: ["left end", "right end", "middle"] }));
 
 const between = (low: number, high: number) => fc.double({ min: low, max: high, noNaN: true, noDefaultInfinity: true });
 const box = fc.record({ x: between(0, 50), y: between(0, 36), width: between(1.5, 14), height: between(1.5, 12) });
 const shape: fc.Arbitrary<Shape> = fc.oneof(
   box.map((own): Shape => ({ kind: "box", ...own })),
-  fc.record({ cx: between(20, 44), cy: between(20, 28), width: between(3, 16), height: between(3, 16), angle: between(-0.7, 0.7) }).map((own): Shape => ({ kind: "rotated-box", ...own })),
-  box.map(({ x, y, width, height }): Shape => ({ kind: "polygon", parts: [[[x, y, x + width, y + height / 3, x + width / 2, y + height]]] })),
-  fc.tuple(box, box).map(([a, b]): Shape => ({ kind: "polygon", parts: [a, b].map(({ x, y, width, height }) => [[x, y, x + width, y, x + width, y + height, x, y + height]]) })),
-  fc.record({ x: fc.integer({ min: 0, max: 50 }), y: fc.integer({ min: 0, max: 36 }), width: fc.integer({ min: 1, max: 13 }), height: fc.integer({ min: 1, max: 11 }), gap: fc.boolean() }).map(({ x, y, width, height, gap }): Shape => {
-    const bits = new Uint8Array(size.width * size.height);
-    for (let row = y; row < y + height; row++) for (let column = x; column < x + width; column++) if (!(gap && row === y + 1 && column === x + 1)) bits[row * size.width + column] = 1;
-    return { kind: "mask", ...size, counts: runsFromBitmap(bits, size.width, size.height) };
-  }),
-  fc.array(fc.record({ x: between(1, 60), y: between(1, 46), v: fc.constantFrom(1 as const, 2 as const) }), { minLength: 3, maxLength: 3 }).map((points): Shape => ({ kind: "keypoints", points, box: { x: 1, y: 1, width: 60, height: 46 } })),
+  fc
+    .record({
+      cx: between(20, 44),
+      cy: between(20, 28),
+      width: between(3, 16),
+      height: between(3, 16),
+      angle: between(-0.7, 0.7),
+    })
+    .map((own): Shape => ({ kind: "rotated-box", ...own })),
+  box.map(({ x, y, width, height }): Shape => ({
+    kind: "polygon",
+    parts: [[[x, y, x + width, y + height / 3, x + width / 2, y + height]]],
+  })),
+  fc
+    .tuple(box, box)
+    .map(([a, b]): Shape => ({
+      kind: "polygon",
+      parts: [a, b].map(({ x, y, width, height }) => [[x, y, x + width, y, x + width, y + height, x, y + height]]),
+    })),
+  fc
+    .record({
+      x: fc.integer({ min: 0, max: 50 }),
+      y: fc.integer({ min: 0, max: 36 }),
+      width: fc.integer({ min: 1, max: 13 }),
+      height: fc.integer({ min: 1, max: 11 }),
+      gap: fc.boolean(),
+    })
+    .map(({ x, y, width, height, gap }): Shape => {
+      const bits = new Uint8Array(size.width * size.height);
+      for (let row = y; row < y + height; row++)
+        for (let column = x; column < x + width; column++)
+          if (!(gap && row === y + 1 && column === x + 1)) bits[row * size.width + column] = 1;
+      return { kind: "mask", ...size, counts: runsFromBitmap(bits, size.width, size.height) };
+    }),
+  fc
+    .array(fc.record({ x: between(1, 60), y: between(1, 46), v: fc.constantFrom(1 as const, 2 as const) }), {
+      minLength: 3,
+      maxLength: 3,
+    })
+    .map((points): Shape => ({ kind: "keypoints", points, box: { x: 1, y: 1, width: 60, height: 46 } })),
 );
 const object: fc.Arbitrary<LabeledObject> = fc
   .record({
@@ -40,8 +71,18 @@ const object: fc.Arbitrary<LabeledObject> = fc
     occluded: fc.boolean(),
     truncated: fc.boolean(),
     difficult: fc.boolean(),
-    confidence: fc.option(fc.integer({ min: 1, max: 99 }).map((percent) => percent / 100), { nil: undefined }),
-    attributes: fc.option(fc.dictionary(fc.constantFrom("bake", "topping", "pose", "height", "alpha", "depiction"), fc.oneof(fc.constantFrom("pale", "left", "x, y"), fc.integer(), fc.boolean()), { minKeys: 1 }), { nil: undefined }),
+    confidence: fc.option(
+      fc.integer({ min: 1, max: 99 }).map((percent) => percent / 100),
+      { nil: undefined },
+    ),
+    attributes: fc.option(
+      fc.dictionary(
+        fc.constantFrom("bake", "topping", "pose", "height", "alpha", "depiction"),
+        fc.oneof(fc.constantFrom("pale", "left", "x, y"), fc.integer(), fc.boolean()),
+        { minKeys: 1 },
+      ),
+      { nil: undefined },
+    ),
   })
   .map(({ class: name, shape: own, confidence, attributes, ...flags }) => {
     const said: LabeledObject = { class: name, shape: own };
@@ -50,21 +91,32 @@ const object: fc.Arbitrary<LabeledObject> = fc
     if (attributes) said.attributes = attributes;
     return said;
   });
-const word = fc.constantFrom("warm", "from the oven", "ü, \"quoted\"", "line", "=1+1", "a|b");
+const word = fc.constantFrom("warm", "from the oven", 'ü, "quoted"', "line", "=1+1", "a|b");
 const item = fc.record({
   split: fc.constantFrom<Split | null>("train", "val", "test", null),
   objects: fc.array(object, { maxLength: 4 }),
   classes: fc.uniqueArray(fc.constantFrom(...classNames), { maxLength: 3 }),
   captions: fc.array(word, { maxLength: 2 }),
-  fields: fc.dictionary(fc.constantFrom("oven", "shift", "baker's note"), fc.oneof(word, fc.array(word, { minLength: 1, maxLength: 3 })), { maxKeys: 2 }),
+  fields: fc.dictionary(
+    fc.constantFrom("oven", "shift", "baker's note"),
+    fc.oneof(word, fc.array(word, { minLength: 1, maxLength: 3 })),
+    { maxKeys: 2 },
+  ),
   empty: fc.boolean(),
   name: fc.constantFrom("a.jpg", "b c.jpg", "a.b.jpg", "Brötchen.jpg", "x.png"),
 });
 const items = fc.array(item, { minLength: 1, maxLength: 4 }).map((list): OutgoingItem[] =>
   list.map(({ empty, name, ...said }, n) => {
-    const labeled = said.objects.length + said.classes.length + said.captions.length + Object.keys(said.fields).length > 0;
+    const labeled =
+      said.objects.length + said.classes.length + said.captions.length + Object.keys(said.fields).length > 0;
     // Bytes of their own, so that what is opened afterwards can be told apart.
-    return { ...blankItem(`${n}/${name}`), ...said, state: labeled ? "labeled" : empty ? "empty" : "unlabeled", size, open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)) };
+    return {
+      ...blankItem(`${n}/${name}`),
+      ...said,
+      state: labeled ? "labeled" : empty ? "empty" : "unlabeled",
+      size,
+      open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)),
+    };
   }),
 );
 
@@ -75,7 +127,14 @@ async function* stream<T>(list: readonly T[]): AsyncIterable<T> {
 /** What the format keeps of an object, for comparing by eye of another kind than the verification's own columns. */
 function summary({ class: name, shape: own, ...said }: LabeledObject) {
   const bounds = shapeBounds(own);
-  return { name, kind: own.kind, area: shapeArea(own), bounds, flags: objectFlags.filter((flag) => flag !== "confidence" && said[flag]), attributes: said.attributes ?? {} };
+  return {
+    name,
+    kind: own.kind,
+    area: shapeArea(own),
+    bounds,
+    flags: objectFlags.filter((flag) => flag !== "confidence" && said[flag]),
+    attributes: said.attributes ?? {},
+  };
 }
 
 describe("what a format carries comes back", () => {
@@ -83,17 +142,30 @@ describe("what a format carries comes back", () => {
     const format = formats.find((candidate) => candidate.name === name) as Format;
     await fc.assert(
       fc.asyncProperty(items, async (list) => {
-        const options = format.surveyed?.({ objects: list.reduce((sum, own) => sum + own.objects.length, 0), imageClasses: 0 }, {}) ?? {};
+        const options =
+          format.surveyed?.({ objects: list.reduce((sum, own) => sum + own.objects.length, 0), imageClasses: 0 }, {}) ??
+          {};
         const renamed = format.classNames?.(classes) ?? classes;
         const fitted = list.flatMap((own) => fitItem(own, format, options, new Findings()) ?? []);
         const tree = new MemoryTree({}, 1 << 16);
-        const written = await writePackage(format, { title: "t", classes, notes: [], items: stream(list) }, tree, options, new Findings());
+        const written = await writePackage(
+          format,
+          { title: "t", classes, notes: [], items: stream(list) },
+          tree,
+          options,
+          new Findings(),
+        );
         await verifyPackage(format, tree, written, options);
         const report = new Findings();
         const back: { state: string; split: Split | null; objects: LabeledObject[]; byte: number | undefined }[] = [];
         for await (const read of (await format.read(tree, format.readsBackWith?.(options) ?? {}, report)).items) {
           const own = settle(read, { ...size, orientation: 1 }, report);
-          back.push({ state: own.state, split: own.split, objects: own.objects, byte: (await openPicture(tree, read))[2] });
+          back.push({
+            state: own.state,
+            split: own.split,
+            objects: own.objects,
+            byte: (await openPicture(tree, read))[2],
+          });
         }
         for (const own of fitted) {
           const number = Number(own.path.split("/")[0]);
@@ -105,8 +177,16 @@ describe("what a format carries comes back", () => {
           const tolerance = format.rounding.pixels + format.rounding.relative * size.width + 1e-6;
           own.objects.map(summary).forEach((wanted, n) => {
             const got = summary(same[0]?.objects[n] as LabeledObject);
-            expect([got.name, got.kind, got.flags, got.attributes]).toEqual([renamed[classNames.indexOf(wanted.name)]?.name, wanted.kind, wanted.flags, wanted.attributes]);
-            for (const edge of ["x", "y"] as const) expect(Math.abs((got.bounds?.[edge] ?? NaN) - (wanted.bounds?.[edge] ?? NaN))).toBeLessThanOrEqual(tolerance);
+            expect([got.name, got.kind, got.flags, got.attributes]).toEqual([
+              renamed[classNames.indexOf(wanted.name)]?.name,
+              wanted.kind,
+              wanted.flags,
+              wanted.attributes,
+            ]);
+            for (const edge of ["x", "y"] as const)
+              expect(Math.abs((got.bounds?.[edge] ?? NaN) - (wanted.bounds?.[edge] ?? NaN))).toBeLessThanOrEqual(
+                tolerance,
+              );
           });
         }
       }),

@@ -1,4 +1,6 @@
-/** Settling: what a reader said meets what the file is. Shapes become pixels of the upright image, clipped and whole. */
+/**
+ * Settling: what a reader said meets what the file is. Shapes become pixels of the upright image, clipped and whole.
+ */
 import { minimumAreaBox, rotatedBoxFromCorners } from "../geometry/minimum-area-box";
 import { clipShape, isDegenerate, reachesOutside, shapeBounds } from "../geometry/shape";
 import { scaleShape } from "../geometry/transform";
@@ -9,14 +11,23 @@ import { carriesLabels, type Item, type LabeledObject, type Size } from "../mode
 /** What a file turned out to be: its upright size and the camera's rotation flag (EXIF orientation, 1…8). */
 export type ImageFacts = Size & { orientation: number };
 
-/** Finds objects that say the same class and shape again; shapes are compared whole only where their boxes are the same. */
+/**
+ * Finds objects that say the same class and shape again; shapes are compared whole only where their boxes are the
+ * same.
+ */
 class Repeats {
   private readonly byBox = new Map<number, LabeledObject[]>();
 
   /** `box` is the one around the object's shape. */
   has(object: LabeledObject, box: Box | null): boolean {
     // A small integer is found several times as fast as any other number.
-    const key = box ? (Math.imul(box.x * 16, 7919) ^ Math.imul(box.y * 16, 104_729) ^ Math.imul(box.width * 16, 1_299_709) ^ Math.imul(box.height * 16, 15_485_863)) >> 2 : 0;
+    const key = box
+      ? (Math.imul(box.x * 16, 7919) ^
+          Math.imul(box.y * 16, 104_729) ^
+          Math.imul(box.width * 16, 1_299_709) ^
+          Math.imul(box.height * 16, 15_485_863)) >>
+        2
+      : 0;
     const alike = this.byBox.get(key);
     if (!alike) {
       this.byBox.set(key, [object]);
@@ -38,7 +49,12 @@ function asRotatedBox(shape: Extract<Shape, { kind: "polygon" }>, report: Findin
   const box = rotatedBoxFromCorners(corners, cornerTolerance);
   if (box) return box;
   const around = minimumAreaBox(corners);
-  if (around && around.width > 0 && around.height > 0) report.add("format-ambiguous", path, "four corners that are no rectangle; the least rotated box around them is taken, --from yolo-seg keeps them");
+  if (around && around.width > 0 && around.height > 0)
+    report.add(
+      "format-ambiguous",
+      path,
+      "four corners that are no rectangle; the least rotated box around them is taken, --from yolo-seg keeps them",
+    );
   return around ?? shape;
 }
 
@@ -53,7 +69,11 @@ function withoutQuadrilaterals({ quadrilaterals: _, ...rest }: Item): Item {
 export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
   const { width, height } = facts;
   if (item.declared && (item.declared.width !== width || item.declared.height !== height)) {
-    report.add("size-mismatch", item.path, `said ${item.declared.width} × ${item.declared.height}, is ${width} × ${height}`);
+    report.add(
+      "size-mismatch",
+      item.path,
+      `said ${item.declared.width} × ${item.declared.height}, is ${width} × ${height}`,
+    );
   }
   if (facts.orientation > 1) report.add("exif-rotated", item.path);
   const objects: LabeledObject[] = [];
@@ -66,7 +86,13 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
       continue;
     }
     const box = shapeBounds(shape);
-    const within = box !== null && (shape.kind === "box" || shape.kind === "polygon") && box.x >= 0 && box.y >= 0 && box.x + box.width <= width && box.y + box.height <= height;
+    const within =
+      box !== null &&
+      (shape.kind === "box" || shape.kind === "polygon") &&
+      box.x >= 0 &&
+      box.y >= 0 &&
+      box.x + box.width <= width &&
+      box.y + box.height <= height;
     const outside = !within && reachesOutside(shape, width, height);
     // Rounding past the edge is cut off as well, without a word.
     const clipped = within ? shape : clipShape(shape, width, height);
@@ -76,10 +102,16 @@ export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
       continue;
     }
     const settled = clipped === object.shape ? object : { ...object, shape: clipped };
-    if (seen.has(settled, clipped === shape ? box : shapeBounds(clipped))) report.add("object-duplicate", item.path, object.class);
+    if (seen.has(settled, clipped === shape ? box : shapeBounds(clipped)))
+      report.add("object-duplicate", item.path, object.class);
     objects.push(settled);
   }
-  const settled: Item = { ...(item.quadrilaterals ? withoutQuadrilaterals(item) : item), units: "pixels", declared: { width, height }, objects };
+  const settled: Item = {
+    ...(item.quadrilaterals ? withoutQuadrilaterals(item) : item),
+    units: "pixels",
+    declared: { width, height },
+    objects,
+  };
   // An image whose every object had to be dropped was never said to hold nothing.
   settled.state = carriesLabels(settled) ? "labeled" : item.state === "labeled" ? "unlabeled" : item.state;
   if (settled.state === "unlabeled") report.add("image-unlabeled", item.path);

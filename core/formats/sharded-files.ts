@@ -2,7 +2,9 @@ import type { FileSink, Spool } from "../model/file-tree";
 
 const shardBytes = 128 * 2 ** 20;
 
-/** One split's records over several files of about 128 MB; their names are given once it is known how many there are. */
+/**
+ * One split's records over several files of about 128 MB; their names are given once it is known how many there are.
+ */
 export class ShardedFiles {
   private readonly spools: Spool[] = [];
 

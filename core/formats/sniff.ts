@@ -17,7 +17,10 @@ async function peekAt(files: FileTree, path: string): Promise<string> {
   return text.slice(0, peekBytes);
 }
 
-/** Every format that fits the source, best first, from its listing and small peeks. Throws where it holds nothing readable. */
+/**
+ * Every format that fits the source, best first, from its listing and small peeks. Throws where it holds nothing
+ * readable.
+ */
 export async function sniff(files: FileTree): Promise<Guess[]> {
   const entries = await files.entries();
   const peeked = new Map<string, Promise<string>>();
@@ -32,7 +35,12 @@ export async function sniff(files: FileTree): Promise<Guess[]> {
     if (score > 0) guesses.push({ format, score, reason });
   }
   if (guesses.length === 0) {
-    throw new Failure("nothing-readable", entries.length === 0 ? "It is empty: there is no file in it." : `There is no picture in it, and no annotation Larder can read, among its ${entries.length} files.`);
+    throw new Failure(
+      "nothing-readable",
+      entries.length === 0
+        ? "It is empty: there is no file in it."
+        : `There is no picture in it, and no annotation Larder can read, among its ${entries.length} files.`,
+    );
   }
   return guesses.sort((a, b) => b.score - a.score);
 }

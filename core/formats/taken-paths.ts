@@ -4,9 +4,15 @@ import { baseName, withoutExtension } from "../model/file-tree";
 export class TakenPaths {
   private readonly taken = new Set<string>();
 
-  /** `path` where it is free, else with its container's name before it, else numbered. Never a way out of the source. */
+  /**
+   * `path` where it is free, else with its container's name before it, else numbered. Never a way out of the source.
+   */
   claim(path: string, container: string): string {
-    const plain = path.replaceAll("\\", "/").split("/").filter((part) => part !== "" && part !== "." && part !== "..").join("/");
+    const plain = path
+      .replaceAll("\\", "/")
+      .split("/")
+      .filter((part) => part !== "" && part !== "." && part !== "..")
+      .join("/");
     const candidates = [plain, `${withoutExtension(baseName(container))}/${plain}`];
     let free = candidates.find((candidate) => !this.taken.has(candidate));
     for (let n = 2; free === undefined; n++) if (!this.taken.has(`${n}/${plain}`)) free = `${n}/${plain}`;

@@ -2,7 +2,10 @@ import type { ClassInfo, Item, Split } from "../model/item";
 
 export type ClassCount = { name: string; images: number; objects: number };
 
-/** Counts a stream of items: images, states, objects, splits, and images and objects a class, in the source's own order. */
+/**
+ * Counts a stream of items: images, states, objects, splits, and images and objects a class, in the source's own
+ * order.
+ */
 export class Tally {
   images = 0;
   labeled = 0;
@@ -22,7 +25,8 @@ export class Tally {
     this.splits[item.split ?? "none"]++;
     this.objects += item.objects.length;
     for (const object of item.objects) this.of(object.class).objects++;
-    for (const name of new Set([...item.objects.map((object) => object.class), ...item.classes])) this.of(name).images++;
+    for (const name of new Set([...item.objects.map((object) => object.class), ...item.classes]))
+      this.of(name).images++;
   }
 
   of(name: string): ClassCount {

@@ -12,11 +12,27 @@ import { voc } from "./voc/index";
 import { verifyPackage, writePackage } from "./write-package";
 import { yolo } from "./yolo/index";
 
-const items = () => [outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "box" as const, x: 10, y: 20, width: 30, height: 40 } }]), outgoing("b.jpg", "val", [])];
+const items = () => [
+  outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "box" as const, x: 10, y: 20, width: 30, height: 40 } }]),
+  outgoing("b.jpg", "val", []),
+];
 
 async function written(format: Format, options: Options = {}) {
   const tree = new MemoryTree({}, 4096);
-  const package_ = await writePackage(format, { title: "t", classes: [{ name: "roll" }, { name: "tart" }], notes: [], items: (async function* () { yield* items(); })() }, tree, options, new Findings());
+  const package_ = await writePackage(
+    format,
+    {
+      title: "t",
+      classes: [{ name: "roll" }, { name: "tart" }],
+      notes: [],
+      items: (async function* () {
+        yield* items();
+      })(),
+    },
+    tree,
+    options,
+    new Findings(),
+  );
   return { tree, package_ };
 }
 
@@ -30,12 +46,20 @@ describe("reading back", () => {
   };
   it("is content with what was written", async () => {
     await expect(change("labels/train/a.txt", (text) => text)).resolves.toBeUndefined();
-    await expect(change("labels/train/a.txt", (text) => text.replace(/0 0\.0260416667/, "0 0.0260417"))).resolves.toBeUndefined();
+    await expect(
+      change("labels/train/a.txt", (text) => text.replace(/0 0\.0260416667/, "0 0.0260417")),
+    ).resolves.toBeUndefined();
   });
   it("finds a box that moved, another class, an object more or less, another split, an image that is gone or came", async () => {
-    await expect(change("labels/train/a.txt", (text) => text.replace(/^0 0\.0/, "0 0.1"))).rejects.toThrow(/object 1 of images\/train\/a\.jpg, a roll, came back different/);
-    await expect(change("labels/train/a.txt", (text) => text.replace(/^0/, "1"))).rejects.toThrow(/came back different/);
-    await expect(change("labels/train/a.txt", (text) => text + text)).rejects.toThrow(/had 1 objects and came back with 2/);
+    await expect(change("labels/train/a.txt", (text) => text.replace(/^0 0\.0/, "0 0.1"))).rejects.toThrow(
+      /object 1 of images\/train\/a\.jpg, a roll, came back different/,
+    );
+    await expect(change("labels/train/a.txt", (text) => text.replace(/^0/, "1"))).rejects.toThrow(
+      /came back different/,
+    );
+    await expect(change("labels/train/a.txt", (text) => text + text)).rejects.toThrow(
+      /had 1 objects and came back with 2/,
+    );
     await expect(change("labels/val/b.txt", () => null)).rejects.toThrow(/was empty and came back unlabeled/);
     await expect(change("images/val/b.jpg", () => null)).rejects.toThrow(/b\.jpg did not come back/);
     const { tree, package_ } = await written(yolo);
@@ -44,16 +68,48 @@ describe("reading back", () => {
   });
   it("finds flags, attributes and captions that changed", async () => {
     const tree = new MemoryTree({}, 4096);
-    const rich = outgoing("a.jpg", "train", [{ class: "roll", crowd: true, attributes: { bake: "pale" }, shape: { kind: "box", x: 1, y: 2, width: 3, height: 4 } }], undefined, { captions: ["warm"] });
-    const package_ = await writePackage(coco, { title: "t", classes: [{ name: "roll" }], notes: [], items: (async function* () { yield await Promise.resolve(rich); })() }, tree, {}, new Findings());
+    const rich = outgoing(
+      "a.jpg",
+      "train",
+      [
+        {
+          class: "roll",
+          crowd: true,
+          attributes: { bake: "pale" },
+          shape: { kind: "box", x: 1, y: 2, width: 3, height: 4 },
+        },
+      ],
+      undefined,
+      { captions: ["warm"] },
+    );
+    const package_ = await writePackage(
+      coco,
+      {
+        title: "t",
+        classes: [{ name: "roll" }],
+        notes: [],
+        items: (async function* () {
+          yield await Promise.resolve(rich);
+        })(),
+      },
+      tree,
+      {},
+      new Findings(),
+    );
     const path = "annotations/instances_train.json";
     const text = tree.text(path);
-    for (const [from, to] of [['"iscrowd":1', '"iscrowd":0'], ['"pale"', '"dark"']] as const) {
+    for (const [from, to] of [
+      ['"iscrowd":1', '"iscrowd":0'],
+      ['"pale"', '"dark"'],
+    ] as const) {
       tree.files.set(path, new TextEncoder().encode(text.replace(from, to)));
       await expect(verifyPackage(coco, tree, package_, {})).rejects.toThrow(/came back different/);
     }
     tree.files.set(path, new TextEncoder().encode(text));
-    tree.files.set("annotations/captions_train.json", new TextEncoder().encode(tree.text("annotations/captions_train.json").replace("warm", "cold")));
+    tree.files.set(
+      "annotations/captions_train.json",
+      new TextEncoder().encode(tree.text("annotations/captions_train.json").replace("warm", "cold")),
+    );
     await expect(verifyPackage(coco, tree, package_, {})).rejects.toThrow(/other classes, captions or fields/);
   });
 });
@@ -62,7 +118,10 @@ describe("options", () => {
   it("are sorted by direction, and a writer's own is taken from its plain name where the reader has none", () => {
     expect(sortOptions(["origin=zero"], voc, coco)).toEqual({ reading: { origin: "zero" }, writing: {} });
     expect(sortOptions(["origin=zero"], coco, voc)).toEqual({ reading: {}, writing: { "write-origin": "zero" } });
-    expect(sortOptions(["origin=zero", "write-origin=one", "images=none"], voc, voc)).toEqual({ reading: { origin: "zero" }, writing: { "write-origin": "one", images: "none" } });
+    expect(sortOptions(["origin=zero", "write-origin=one", "images=none"], voc, voc)).toEqual({
+      reading: { origin: "zero" },
+      writing: { "write-origin": "one", images: "none" },
+    });
   });
   it("are refused where nobody knows them, or their value", () => {
     expect(() => sortOptions(["colour=red"], coco, yolo)).toThrow(/no option "colour" for coco to yolo.*unannotated/);
@@ -73,7 +132,9 @@ describe("options", () => {
     for (const format of formats) {
       for (const when of ["reading", "writing"] as const) {
         for (const option of declaredOptions(format, when)) {
-          expect(() => (when === "reading" ? sortOptions([option.example], format) : sortOptions([option.example], coco, format))).not.toThrow();
+          expect(() =>
+            when === "reading" ? sortOptions([option.example], format) : sortOptions([option.example], coco, format),
+          ).not.toThrow();
           expect(option.default).not.toBe("");
         }
       }
@@ -94,12 +155,39 @@ describe("pictures", () => {
     const box = { kind: "box" as const, x: 1, y: 2, width: 3, height: 4 };
     const several = [
       outgoing("a.jpg", "train", [], undefined, { state: "labeled" as const, classes: ["roll", "a/b"] }),
-      outgoing("b.jpg", "train", [{ class: "roll", shape: box }, { class: "roll", shape: box }]),
-      outgoing("c.jpg", "train", [{ class: "roll", shape: box }, { class: "a/b", shape: box }]),
+      outgoing("b.jpg", "train", [
+        { class: "roll", shape: box },
+        { class: "roll", shape: box },
+      ]),
+      outgoing("c.jpg", "train", [
+        { class: "roll", shape: box },
+        { class: "a/b", shape: box },
+      ]),
     ];
-    const package_ = await writePackage(classFolders, { title: "t", classes: [{ name: "roll" }, { name: "a/b" }], notes: [], items: (async function* () { yield* several; })() }, tree, {}, report);
+    const package_ = await writePackage(
+      classFolders,
+      {
+        title: "t",
+        classes: [{ name: "roll" }, { name: "a/b" }],
+        notes: [],
+        items: (async function* () {
+          yield* several;
+        })(),
+      },
+      tree,
+      {},
+      report,
+    );
     await verifyPackage(classFolders, tree, package_, {});
-    expect([...tree.files.keys()].sort()).toEqual(["README.txt", "train/a_b/a.jpg", "train/roll/a.jpg", "train/roll/b.jpg"]);
-    expect(Object.fromEntries(report.list().map(({ code, count }) => [code, count]))).toEqual({ "loss-image-class": 1, "loss-object": 5 });
+    expect([...tree.files.keys()].sort()).toEqual([
+      "README.txt",
+      "train/a_b/a.jpg",
+      "train/roll/a.jpg",
+      "train/roll/b.jpg",
+    ]);
+    expect(Object.fromEntries(report.list().map(({ code, count }) => [code, count]))).toEqual({
+      "loss-image-class": 1,
+      "loss-object": 5,
+    });
   });
 });

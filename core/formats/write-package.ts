@@ -46,11 +46,21 @@ class AnnouncedPictures implements PackageSink {
 }
 
 /** Fits every item to `format` and writes it. What is lost goes to `report`. The result knows what has to come back. */
-export async function writePackage(format: Format, outgoing: Outgoing, sink: LinkingSink, options: Options, report: Findings): Promise<Written> {
+export async function writePackage(
+  format: Format,
+  outgoing: Outgoing,
+  sink: LinkingSink,
+  options: Options,
+  report: Findings,
+): Promise<Written> {
   if (!format.write) throw new Failure("format-unknown", `"${format.name}" cannot be written.`);
   const announced = new AnnouncedPictures(sink, format.loosePictures ? (options["images"] ?? "copy") : "copy");
   const classes = format.classNames ? format.classNames(outgoing.classes) : outgoing.classes;
-  const renamed = new Map(outgoing.classes.flatMap((info, n) => (classes[n] && classes[n].name !== info.name ? [[info.name, classes[n].name] as const] : [])));
+  const renamed = new Map(
+    outgoing.classes.flatMap((info, n) =>
+      classes[n] && classes[n].name !== info.name ? [[info.name, classes[n].name] as const] : [],
+    ),
+  );
   const named = (name: string) => renamed.get(name) ?? name;
   async function* fitted(): AsyncIterable<OutgoingItem> {
     for await (const item of outgoing.items) {
@@ -66,14 +76,22 @@ export async function writePackage(format: Format, outgoing: Outgoing, sink: Lin
     }
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);
-  return { images: announced.expected.count, objects: announced.expected.objects, expected: announced.expected, absent: announced.absent };
+  return {
+    images: announced.expected.count,
+    objects: announced.expected.objects,
+    expected: announced.expected,
+    absent: announced.absent,
+  };
 }
 
 /** The tree with the pictures that were left out listed as if they were there. */
 function withAbsent(files: FileTree, absent: readonly string[]): FileTree {
   if (absent.length === 0) return files;
   return {
-    entries: async (): Promise<FileEntry[]> => [...(await files.entries()), ...absent.map((path) => ({ path, size: 0 }))],
+    entries: async (): Promise<FileEntry[]> => [
+      ...(await files.entries()),
+      ...absent.map((path) => ({ path, size: 0 })),
+    ],
     read: (path) => files.read(path),
     stream: (path) => files.stream(path),
     readRange: (path, start, end) => files.readRange(path, start, end),
@@ -84,10 +102,16 @@ function withAbsent(files: FileTree, absent: readonly string[]): FileTree {
  * Reads a package with its own reader and compares it object by object with what went in, within the format's rounding.
  * Throws a Failure at the first difference: none of them was announced. `options` are those it was written with.
  */
-export async function verifyPackage(format: Format, files: FileTree, written: Written, options: Options): Promise<void> {
+export async function verifyPackage(
+  format: Format,
+  files: FileTree,
+  written: Written,
+  options: Options,
+): Promise<void> {
   const { expected, absent } = written;
   const report = new Findings();
-  const differs = (what: string) => new Failure("package-differs", `What was written does not read back the same: ${what}.`, 500);
+  const differs = (what: string) =>
+    new Failure("package-differs", `What was written does not read back the same: ${what}.`, 500);
   const reading = await format.read(withAbsent(files, absent), format.readsBackWith?.(options) ?? {}, report);
   expected.startComparing();
   for await (const item of reading.items) {

@@ -2,7 +2,12 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { boxArea, boxIntersectionOverUnion, clipBox } from "./box";
 
-const box = fc.record({ x: fc.integer({ min: -50, max: 150 }), y: fc.integer({ min: -50, max: 150 }), width: fc.integer({ min: 0, max: 120 }), height: fc.integer({ min: 0, max: 120 }) });
+const box = fc.record({
+  x: fc.integer({ min: -50, max: 150 }),
+  y: fc.integer({ min: -50, max: 150 }),
+  width: fc.integer({ min: 0, max: 120 }),
+  height: fc.integer({ min: 0, max: 120 }),
+});
 
 describe("clipBox", () => {
   it("cuts what lies past each edge", () => {
@@ -18,7 +23,9 @@ describe("clipBox", () => {
     fc.assert(
       fc.property(box, (b) => {
         let pixels = 0;
-        for (let y = 0; y < 100; y++) for (let x = 0; x < 100; x++) if (x + 0.5 > b.x && x + 0.5 < b.x + b.width && y + 0.5 > b.y && y + 0.5 < b.y + b.height) pixels++;
+        for (let y = 0; y < 100; y++)
+          for (let x = 0; x < 100; x++)
+            if (x + 0.5 > b.x && x + 0.5 < b.x + b.width && y + 0.5 > b.y && y + 0.5 < b.y + b.height) pixels++;
         expect(boxArea(clipBox(b, 100, 100))).toBe(pixels);
       }),
       { numRuns: 60 },
@@ -28,7 +35,9 @@ describe("clipBox", () => {
 
 describe("boxIntersectionOverUnion", () => {
   it("is a seventh for two unit squares that share a quarter", () => {
-    expect(boxIntersectionOverUnion({ x: 0, y: 0, width: 2, height: 2 }, { x: 1, y: 1, width: 2, height: 2 })).toBeCloseTo(1 / 7, 12);
+    expect(
+      boxIntersectionOverUnion({ x: 0, y: 0, width: 2, height: 2 }, { x: 1, y: 1, width: 2, height: 2 }),
+    ).toBeCloseTo(1 / 7, 12);
   });
   it("is symmetric, within 0…1, and 1 with itself", () => {
     fc.assert(

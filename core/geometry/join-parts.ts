@@ -24,7 +24,9 @@ export function joinParts(parts: readonly Part[]): Part {
     rings.forEach((ring, number) => {
       for (let here = 0; here < joined.length; here += 2) {
         for (let there = 0; there < ring.length; there += 2) {
-          const distance = ((joined[here] as number) - (ring[there] as number)) ** 2 + ((joined[here + 1] as number) - (ring[there + 1] as number)) ** 2;
+          const distance =
+            ((joined[here] as number) - (ring[there] as number)) ** 2 +
+            ((joined[here + 1] as number) - (ring[there + 1] as number)) ** 2;
           if (distance < best.distance) best = { distance, ring: number, here, there };
         }
       }

@@ -55,8 +55,14 @@ export function minimumAreaBox(points: readonly number[]): Extract<Shape, { kind
   return best;
 }
 
-/** The rotated box whose corners, in order, are the four flat points; null where they are no rectangle within `tolerance` pixels. */
-export function rotatedBoxFromCorners(corners: readonly number[], tolerance: number): Extract<Shape, { kind: "rotated-box" }> | null {
+/**
+ * The rotated box whose corners, in order, are the four flat points; null where they are no rectangle within
+ * `tolerance` pixels.
+ */
+export function rotatedBoxFromCorners(
+  corners: readonly number[],
+  tolerance: number,
+): Extract<Shape, { kind: "rotated-box" }> | null {
   if (corners.length !== 8) return null;
   const [x1, y1, x2, y2, x3, y3, x4, y4] = corners as [number, number, number, number, number, number, number, number];
   if (Math.abs(x1 + x3 - x2 - x4) > tolerance || Math.abs(y1 + y3 - y2 - y4) > tolerance) return null;

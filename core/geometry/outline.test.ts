@@ -17,7 +17,12 @@ const bitmaps = fc.uint8Array({ minLength: side * side, maxLength: side * side, 
 describe("tracing a mask", () => {
   it("gives the outline of a block with a hole, by hand", () => {
     const bits = Uint8Array.from([...".....", ".###.", ".#.#.", ".###.", "....."].join(""), (c) => (c === "#" ? 1 : 0));
-    expect(traceBitmap(bits, 5, 5)).toEqual([[[4, 1, 4, 4, 1, 4, 1, 1], [3, 3, 3, 2, 2, 2, 2, 3]]]);
+    expect(traceBitmap(bits, 5, 5)).toEqual([
+      [
+        [4, 1, 4, 4, 1, 4, 1, 1],
+        [3, 3, 3, 2, 2, 2, 2, 3],
+      ],
+    ]);
   });
   it("keeps pixels that touch by a corner apart", () => {
     expect(traceBitmap(Uint8Array.from([1, 0, 0, 1]), 2, 2)).toHaveLength(2);
@@ -48,7 +53,10 @@ describe("the outline a mask is drawn with", () => {
     const [outer = []] = drawn[0] ?? [];
     expect(outer.length).toBeLessThan((exact[0]?.[0]?.length ?? 0) / 3);
     // An edge of pixels is up to a pixel's diagonal from the disc's; the drawn corners lie on it.
-    for (let i = 0; i < outer.length; i += 2) expect(Math.abs(Math.hypot((outer[i] as number) - centre, (outer[i + 1] as number) - centre) - radius)).toBeLessThan(Math.SQRT2);
+    for (let i = 0; i < outer.length; i += 2)
+      expect(
+        Math.abs(Math.hypot((outer[i] as number) - centre, (outer[i + 1] as number) - centre) - radius),
+      ).toBeLessThan(Math.SQRT2);
     expect(Math.abs(polygonArea(drawn) - runsArea(mask.counts))).toBeLessThan(0.9 * 2 * Math.PI * (radius + 10));
     expect(maskOutline({ ...mask, counts: [size * size] }, 1)).toEqual([]);
   });
@@ -56,15 +64,25 @@ describe("the outline a mask is drawn with", () => {
 
 describe("painting a polygon", () => {
   it("agrees with asking for each pixel's centre", () => {
-    // A centre on an edge to the last digit may fall to either side. Shifts that are no shares of each other keep corners, and slanted edges too, off the centres.
+    // A centre on an edge to the last digit may fall to either side. Shifts that are no shares of each other keep
+    // corners, and slanted edges too, off the centres.
     const shifts = [0.013_738_2, 0.005_971_3] as const;
     const eighths = fc.integer({ min: -16, max: 8 * side + 16 });
     fc.assert(
-      fc.property(fc.array(eighths, { minLength: 6, maxLength: 16 }).map((list) => list.slice(0, list.length - (list.length % 2)).map((value, i) => value / 8 + shifts[i % 2 === 0 ? 0 : 1])), (ring) => {
-        const bitmap = new Uint8Array(side * side);
-        paintPolygon(bitmap, [[ring]], side, side);
-        for (let y = 0; y < side; y++) for (let x = 0; x < side; x++) expect(bitmap[y * side + x] === 1, `${x} ${y}`).toBe(ringContains(ring, x + 0.5, y + 0.5));
-      }),
+      fc.property(
+        fc
+          .array(eighths, { minLength: 6, maxLength: 16 })
+          .map((list) =>
+            list.slice(0, list.length - (list.length % 2)).map((value, i) => value / 8 + shifts[i % 2 === 0 ? 0 : 1]),
+          ),
+        (ring) => {
+          const bitmap = new Uint8Array(side * side);
+          paintPolygon(bitmap, [[ring]], side, side);
+          for (let y = 0; y < side; y++)
+            for (let x = 0; x < side; x++)
+              expect(bitmap[y * side + x] === 1, `${x} ${y}`).toBe(ringContains(ring, x + 0.5, y + 0.5));
+        },
+      ),
       { numRuns: 200 },
     );
   });
@@ -95,10 +113,27 @@ describe("regions", () => {
           while (stack.length > 0) {
             const at = stack.pop() as number;
             const [x, y] = [at % side, Math.floor(at / side)];
-            for (const [dx, dy] of [[-1, -1], [0, -1], [1, -1], [-1, 0], [1, 0], [-1, 1], [0, 1], [1, 1]] as const) {
+            for (const [dx, dy] of [
+              [-1, -1],
+              [0, -1],
+              [1, -1],
+              [-1, 0],
+              [1, 0],
+              [-1, 1],
+              [0, 1],
+              [1, 1],
+            ] as const) {
               const [nx, ny] = [x + dx, y + dy];
               const next = ny * side + nx;
-              if (nx < 0 || ny < 0 || nx >= side || ny >= side || (seen[next] as number) >= 0 || map[next] !== map[start]) continue;
+              if (
+                nx < 0 ||
+                ny < 0 ||
+                nx >= side ||
+                ny >= side ||
+                (seen[next] as number) >= 0 ||
+                map[next] !== map[start]
+              )
+                continue;
               seen[next] = filled;
               stack.push(next);
             }
@@ -117,11 +152,16 @@ describe("the least rotated box", () => {
   it("is the square itself for a square on its corner", () => {
     const box = minimumAreaBox([5, 0, 10, 5, 5, 10, 0, 5]);
     expect(box?.cx).toBeCloseTo(5, 12);
-    expect([box?.width, box?.height].map((length) => length?.toFixed(9))).toEqual([Math.hypot(5, 5).toFixed(9), Math.hypot(5, 5).toFixed(9)]);
+    expect([box?.width, box?.height].map((length) => length?.toFixed(9))).toEqual([
+      Math.hypot(5, 5).toFixed(9),
+      Math.hypot(5, 5).toFixed(9),
+    ]);
     expect(Math.abs(box?.angle ?? 0)).toBeCloseTo(Math.PI / 4, 12);
   });
   it("holds every point, and no box at any of a thousand angles is smaller", () => {
-    const points = fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { minLength: 6, maxLength: 40 }).map((flat) => flat.slice(0, flat.length - (flat.length % 2)));
+    const points = fc
+      .array(fc.double({ min: 0, max: 100, noNaN: true }), { minLength: 6, maxLength: 40 })
+      .map((flat) => flat.slice(0, flat.length - (flat.length % 2)));
     fc.assert(
       fc.property(points, (flat) => {
         const box = minimumAreaBox(flat);
@@ -148,11 +188,17 @@ describe("the least rotated box", () => {
   });
   it("comes back from its own corners", () => {
     fc.assert(
-      fc.property(fc.double({ min: -1.5, max: 1.5, noNaN: true }), fc.double({ min: 1, max: 50, noNaN: true }), fc.double({ min: 1, max: 50, noNaN: true }), (angle, width, height) => {
-        const shape = { kind: "rotated-box" as const, cx: 60, cy: 70, width, height, angle };
-        const back = rotatedBoxFromCorners(rotatedBoxCorners(shape), 1e-6);
-        for (const key of ["cx", "cy", "width", "height", "angle"] as const) expect(back?.[key]).toBeCloseTo(shape[key], 8);
-      }),
+      fc.property(
+        fc.double({ min: -1.5, max: 1.5, noNaN: true }),
+        fc.double({ min: 1, max: 50, noNaN: true }),
+        fc.double({ min: 1, max: 50, noNaN: true }),
+        (angle, width, height) => {
+          const shape = { kind: "rotated-box" as const, cx: 60, cy: 70, width, height, angle };
+          const back = rotatedBoxFromCorners(rotatedBoxCorners(shape), 1e-6);
+          for (const key of ["cx", "cy", "width", "height", "angle"] as const)
+            expect(back?.[key]).toBeCloseTo(shape[key], 8);
+        },
+      ),
     );
     expect(rotatedBoxFromCorners([0, 0, 10, 0, 10, 10, 3, 9], 1)).toBeNull();
     expect(convexHull([0, 0, 4, 0, 4, 4, 0, 4, 2, 2, 1, 3])).toHaveLength(4);
@@ -186,9 +232,24 @@ describe("simplifying", () => {
       for (let i = 0; i < ring.length; i += 2) {
         let nearest = Infinity;
         for (let j = 0; j < simple.length; j += 2) {
-          const [ax, ay, bx, by] = [simple[j], simple[j + 1], simple[(j + 2) % simple.length], simple[(j + 3) % simple.length]] as [number, number, number, number];
-          const share = Math.min(1, Math.max(0, (((ring[i] as number) - ax) * (bx - ax) + ((ring[i + 1] as number) - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2)));
-          nearest = Math.min(nearest, Math.hypot((ring[i] as number) - ax - share * (bx - ax), (ring[i + 1] as number) - ay - share * (by - ay)));
+          const [ax, ay, bx, by] = [
+            simple[j],
+            simple[j + 1],
+            simple[(j + 2) % simple.length],
+            simple[(j + 3) % simple.length],
+          ] as [number, number, number, number];
+          const share = Math.min(
+            1,
+            Math.max(
+              0,
+              (((ring[i] as number) - ax) * (bx - ax) + ((ring[i + 1] as number) - ay) * (by - ay)) /
+                ((bx - ax) ** 2 + (by - ay) ** 2),
+            ),
+          );
+          nearest = Math.min(
+            nearest,
+            Math.hypot((ring[i] as number) - ax - share * (bx - ax), (ring[i + 1] as number) - ay - share * (by - ay)),
+          );
         }
         expect(nearest).toBeLessThanOrEqual(tolerance + 1e-9);
       }

@@ -8,7 +8,10 @@ import { runsArea } from "./run-length";
 import { rotatedBoxCorners, shapeBounds } from "./shape";
 
 function pairs(ring: Ring): [number, number][] {
-  return Array.from({ length: ring.length / 2 }, (_, i): [number, number] => [ring[2 * i] as number, ring[2 * i + 1] as number]);
+  return Array.from({ length: ring.length / 2 }, (_, i): [number, number] => [
+    ring[2 * i] as number,
+    ring[2 * i + 1] as number,
+  ]);
 }
 
 function geometry(parts: readonly Part[]): Polygon[] {
@@ -56,12 +59,17 @@ function regionOf(shape: Exclude<Shape, { kind: "mask" }>): Part[] | null {
   if (shape.kind === "line") return null;
   if (shape.kind === "rotated-box") return [[rotatedBoxCorners(shape)]];
   const box = shapeBounds(shape);
-  return box && [[[box.x, box.y, box.x + box.width, box.y, box.x + box.width, box.y + box.height, box.x, box.y + box.height]]];
+  return (
+    box && [
+      [[box.x, box.y, box.x + box.width, box.y, box.x + box.width, box.y + box.height, box.x, box.y + box.height]],
+    ]
+  );
 }
 
 /**
  * Intersection over union, 0…1. Boxes, rotated boxes and polygons are compared exactly; against a mask the other shape
- * is rasterised on its canvas, a pixel belonging to it when its centre lies inside. Keypoints stand for their box, lines cover nothing.
+ * is rasterised on its canvas, a pixel belonging to it when its centre lies inside. Keypoints stand for their box,
+ * lines cover nothing.
  */
 export function intersectionOverUnion(a: Shape, b: Shape): number {
   if (a.kind === "box" && b.kind === "box") return boxIntersectionOverUnion(a, b);

@@ -5,14 +5,30 @@ import { paintPolygon, polygonToMask } from "./rasterise";
 import { runsArea } from "./run-length";
 
 /** Star-shaped rings around a middle, so that they never cross themselves. */
-const star = fc.array(fc.integer({ min: 5, max: 60 }), { minLength: 3, maxLength: 14 }).chain((radii) =>
-  fc.record({ x: fc.integer({ min: 0, max: 100 }), y: fc.integer({ min: 0, max: 80 }) }).map(({ x, y }) => radii.flatMap((radius, i) => [x + radius * Math.cos((2 * Math.PI * i) / radii.length) + 0.013, y + radius * Math.sin((2 * Math.PI * i) / radii.length) + 0.017])),
-);
+const star = fc
+  .array(fc.integer({ min: 5, max: 60 }), { minLength: 3, maxLength: 14 })
+  .chain((radii) =>
+    fc
+      .record({ x: fc.integer({ min: 0, max: 100 }), y: fc.integer({ min: 0, max: 80 }) })
+      .map(({ x, y }) =>
+        radii.flatMap((radius, i) => [
+          x + radius * Math.cos((2 * Math.PI * i) / radii.length) + 0.013,
+          y + radius * Math.sin((2 * Math.PI * i) / radii.length) + 0.017,
+        ]),
+      ),
+  );
 
 describe("polygonArea", () => {
   it("is worked out by hand for a triangle and for a square with a hole", () => {
     expect(signedRingArea([0, 0, 4, 0, 4, 3])).toBe(6);
-    expect(polygonArea([[[0, 0, 10, 0, 10, 10, 0, 10], [2, 2, 5, 2, 5, 6, 2, 6]]])).toBe(88);
+    expect(
+      polygonArea([
+        [
+          [0, 0, 10, 0, 10, 10, 0, 10],
+          [2, 2, 5, 2, 5, 6, 2, 6],
+        ],
+      ]),
+    ).toBe(88);
     expect(polygonArea([[[0, 0, 1, 0, 1, 1, 0, 1]], [[5, 5, 7, 5, 7, 6, 5, 6]]])).toBe(3);
   });
 });

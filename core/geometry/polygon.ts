@@ -44,7 +44,8 @@ function clipAgainst(ring: Ring, { axis, limit, keepBelow }: Side): Ring {
 
 /**
  * The part of a ring inside [0, width] × [0, height]. Sutherland & Hodgman, "Reentrant polygon clipping",
- * CACM 17 (1974). A concave ring cut in several pieces comes out as one ring joined along the edge, with the right area.
+ * CACM 17 (1974). A concave ring cut in several pieces comes out as one ring joined along the edge, with the right
+ * area.
  */
 export function clipRing(ring: Ring, width: number, height: number): Ring {
   const sides: Side[] = [

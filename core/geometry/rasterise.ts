@@ -5,7 +5,13 @@ import { runsFromBitmap } from "./run-length";
  * Paints parts into a row-major bitmap of `width` × `height`. A pixel belongs to the shape when its centre lies
  * inside by the even–odd rule, holes left out; parts are united.
  */
-export function paintPolygon(bitmap: Uint8Array, parts: readonly Part[], width: number, height: number, value = 1): void {
+export function paintPolygon(
+  bitmap: Uint8Array,
+  parts: readonly Part[],
+  width: number,
+  height: number,
+  value = 1,
+): void {
   for (const part of parts) {
     let top = Infinity;
     let bottom = -Infinity;

@@ -6,15 +6,21 @@ type Run = { column: number; start: number; end: number; value: number; parent: 
 
 /**
  * The 8-connected regions of equal value in a row-major map, each as column-by-column runs, in the order in which they
- * are met column by column; the values in `ignored` make none. Runs of neighbouring columns are united by a disjoint-set
+ * are met column by column; the values in `ignored` make none. Runs of neighbouring columns are united by a disjoint-
+ * set
  * forest (Tarjan, JACM 22, 1975).
  */
-export function connectedRegions(map: Uint8Array | Uint16Array, width: number, height: number, ignored: ReadonlySet<number>): Region[] {
+export function connectedRegions(
+  map: Uint8Array | Uint16Array,
+  width: number,
+  height: number,
+  ignored: ReadonlySet<number>,
+): Region[] {
   const runs: Run[] = [];
   const root = (at: number): number => {
     let top = at;
     while ((runs[top] as Run).parent !== top) top = (runs[top] as Run).parent;
-    for (let next = at; next !== top; ) {
+    for (let next = at; next !== top;) {
       const run = runs[next] as Run;
       next = run.parent;
       run.parent = top;
@@ -24,7 +30,7 @@ export function connectedRegions(map: Uint8Array | Uint16Array, width: number, h
   let [before, beforeEnd] = [0, 0];
   for (let column = 0; column < width; column++) {
     const first = runs.length;
-    for (let y = 0, at = column; y < height; ) {
+    for (let y = 0, at = column; y < height;) {
       const value = map[at] as number;
       const start = y;
       do {
@@ -52,7 +58,10 @@ export function connectedRegions(map: Uint8Array | Uint16Array, width: number, h
     if (own) own.push(run);
     else byRoot.set(top, [run]);
   });
-  return [...byRoot.values()].map((own) => ({ value: (own[0] as Run).value, counts: countsOf(own, height, width * height) }));
+  return [...byRoot.values()].map((own) => ({
+    value: (own[0] as Run).value,
+    counts: countsOf(own, height, width * height),
+  }));
 }
 
 /** Runs in column order as counts of background and foreground in turn; runs that meet over a column's end are one. */
@@ -61,7 +70,8 @@ function countsOf(runs: readonly Run[], height: number, total: number): number[]
   let position = 0;
   for (const { column, start, end } of runs) {
     const from = column * height + start;
-    if (from === position && counts.length > 0) counts[counts.length - 1] = (counts[counts.length - 1] as number) + end - start;
+    if (from === position && counts.length > 0)
+      counts[counts.length - 1] = (counts[counts.length - 1] as number) + end - start;
     else counts.push(from - position, end - start);
     position = column * height + end;
   }

@@ -1,6 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { bitmapFromRuns, decodeCounts, encodeCounts, resizeCanvas, runsArea, runsBounds, runsFromBitmap } from "./run-length";
+import {
+  bitmapFromRuns,
+  decodeCounts,
+  encodeCounts,
+  resizeCanvas,
+  runsArea,
+  runsBounds,
+  runsFromBitmap,
+} from "./run-length";
 
 /** The published definition, followed word by word and not for speed. */
 function encodedByDefinition(counts: number[]): string {
@@ -19,7 +27,13 @@ function encodedByDefinition(counts: number[]): string {
     .join("");
 }
 
-const bitmap = fc.tuple(fc.integer({ min: 1, max: 14 }), fc.integer({ min: 1, max: 14 })).chain(([width, height]) => fc.array(fc.boolean(), { minLength: width * height, maxLength: width * height }).map((bits) => ({ width, height, bits: Uint8Array.from(bits, Number) })));
+const bitmap = fc
+  .tuple(fc.integer({ min: 1, max: 14 }), fc.integer({ min: 1, max: 14 }))
+  .chain(([width, height]) =>
+    fc
+      .array(fc.boolean(), { minLength: width * height, maxLength: width * height })
+      .map((bits) => ({ width, height, bits: Uint8Array.from(bits, Number) })),
+  );
 
 describe("compressed counts", () => {
   it("are worked out by hand for a few", () => {
@@ -64,7 +78,15 @@ describe("runs", () => {
           xs.push(at % width);
           ys.push(Math.floor(at / width));
         });
-        const bounds = xs.length === 0 ? null : { x: Math.min(...xs), y: Math.min(...ys), width: Math.max(...xs) - Math.min(...xs) + 1, height: Math.max(...ys) - Math.min(...ys) + 1 };
+        const bounds =
+          xs.length === 0
+            ? null
+            : {
+                x: Math.min(...xs),
+                y: Math.min(...ys),
+                width: Math.max(...xs) - Math.min(...xs) + 1,
+                height: Math.max(...ys) - Math.min(...ys) + 1,
+              };
         expect(runsBounds(runs, height)).toEqual(bounds);
         const larger = resizeCanvas(runs, { width, height }, { width: width + 3, height: height + 2 });
         expect(resizeCanvas(larger, { width: width + 3, height: height + 2 }, { width, height })).toEqual(runs);

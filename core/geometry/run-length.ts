@@ -47,7 +47,12 @@ export function decodeCounts(text: string): number[] | null {
 }
 
 /** Runs of where a row-major map (`values[y * width + x]`) holds `value`. */
-export function runsOfValue(values: Uint8Array | Uint16Array | Uint32Array, value: number, width: number, height: number): number[] {
+export function runsOfValue(
+  values: Uint8Array | Uint16Array | Uint32Array,
+  value: number,
+  width: number,
+  height: number,
+): number[] {
   const counts: number[] = [];
   let inside = false;
   let run = 0;
@@ -136,7 +141,11 @@ export function runsBounds(counts: readonly number[], height: number): Box | nul
 }
 
 /** The same mask on another canvas: cut or padded with background at the right and below. */
-export function resizeCanvas(counts: readonly number[], from: { width: number; height: number }, to: { width: number; height: number }): number[] {
+export function resizeCanvas(
+  counts: readonly number[],
+  from: { width: number; height: number },
+  to: { width: number; height: number },
+): number[] {
   const source = bitmapFromRuns(counts, from.width, from.height);
   const target = new Uint8Array(to.width * to.height);
   const columns = Math.min(from.width, to.width);

@@ -9,7 +9,12 @@ export function rotatedBoxCorners(shape: Extract<Shape, { kind: "rotated-box" }>
   const cos = Math.cos(shape.angle);
   const sin = Math.sin(shape.angle);
   const corners: number[] = [];
-  for (const [dx, dy] of [[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]] as const) {
+  for (const [dx, dy] of [
+    [-0.5, -0.5],
+    [0.5, -0.5],
+    [0.5, 0.5],
+    [-0.5, 0.5],
+  ] as const) {
     const u = dx * shape.width;
     const v = dy * shape.height;
     corners.push(shape.cx + u * cos - v * sin, shape.cy + u * sin + v * cos);
@@ -83,13 +88,22 @@ function isFiniteShape(shape: Shape): boolean {
     case "box":
       return isFiniteBox(shape);
     case "rotated-box":
-      return Number.isFinite(shape.cx) && Number.isFinite(shape.cy) && Number.isFinite(shape.width) && Number.isFinite(shape.height) && Number.isFinite(shape.angle);
+      return (
+        Number.isFinite(shape.cx) &&
+        Number.isFinite(shape.cy) &&
+        Number.isFinite(shape.width) &&
+        Number.isFinite(shape.height) &&
+        Number.isFinite(shape.angle)
+      );
     case "polygon":
       return shape.parts.every((part) => part.every(allFinite));
     case "mask":
       return true;
     case "keypoints":
-      return shape.points.every((p) => Number.isFinite(p.x) && Number.isFinite(p.y)) && (shape.box === undefined || isFiniteBox(shape.box));
+      return (
+        shape.points.every((p) => Number.isFinite(p.x) && Number.isFinite(p.y)) &&
+        (shape.box === undefined || isFiniteBox(shape.box))
+      );
     case "line":
       return allFinite(shape.points);
   }
@@ -103,9 +117,15 @@ export function isDegenerate(shape: Shape): boolean {
     case "rotated-box":
       return !(shape.width > 0 && shape.height > 0);
     case "polygon":
-      return shape.parts.length === 0 || shape.parts.some((part) => part.length === 0 || part.some((ring) => ring.length < 6)) || polygonArea(shape.parts) <= 0;
+      return (
+        shape.parts.length === 0 ||
+        shape.parts.some((part) => part.length === 0 || part.some((ring) => ring.length < 6)) ||
+        polygonArea(shape.parts) <= 0
+      );
     case "mask":
-      return shape.counts.reduce((sum, run) => sum + run, 0) > shape.width * shape.height || runsArea(shape.counts) === 0;
+      return (
+        shape.counts.reduce((sum, run) => sum + run, 0) > shape.width * shape.height || runsArea(shape.counts) === 0
+      );
     case "keypoints":
       return shape.points.every((p) => p.v === 0) && !(shape.box && boxArea(shape.box) > 0);
     case "line":
@@ -121,14 +141,23 @@ export function reachesOutside(shape: Shape, width: number, height: number): boo
   if (shape.kind === "mask") return shape.width > width || shape.height > height;
   const box = shapeBounds(shape);
   if (!box) return false;
-  return box.x < -edgeTolerance || box.y < -edgeTolerance || box.x + box.width > width + edgeTolerance || box.y + box.height > height + edgeTolerance;
+  return (
+    box.x < -edgeTolerance ||
+    box.y < -edgeTolerance ||
+    box.x + box.width > width + edgeTolerance ||
+    box.y + box.height > height + edgeTolerance
+  );
 }
 
-/** The part of a shape inside [0, width] × [0, height]; null where nothing of it is left. Inside shapes come back unchanged but for rounding past the edge. */
+/**
+ * The part of a shape inside [0, width] × [0, height]; null where nothing of it is left. Inside shapes come back
+ * unchanged but for rounding past the edge.
+ */
 export function clipShape(shape: Shape, width: number, height: number): Shape | null {
   switch (shape.kind) {
     case "box": {
-      if (shape.x >= 0 && shape.y >= 0 && shape.x + shape.width <= width && shape.y + shape.height <= height) return shape;
+      if (shape.x >= 0 && shape.y >= 0 && shape.x + shape.width <= width && shape.y + shape.height <= height)
+        return shape;
       const box = clipBox(shape, width, height);
       return boxArea(box) > 0 ? { kind: "box", ...box } : null;
     }
@@ -138,9 +167,18 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
     }
     case "polygon": {
       const bounds = shapeBounds(shape);
-      if (bounds && bounds.x >= 0 && bounds.y >= 0 && bounds.x + bounds.width <= width && bounds.y + bounds.height <= height) return shape;
+      if (
+        bounds &&
+        bounds.x >= 0 &&
+        bounds.y >= 0 &&
+        bounds.x + bounds.width <= width &&
+        bounds.y + bounds.height <= height
+      )
+        return shape;
       const parts = shape.parts
-        .map((part): Part => part.map((ring) => clipRing(ring, width, height)).filter((ring, index) => index === 0 || ring.length >= 6))
+        .map((part): Part =>
+          part.map((ring) => clipRing(ring, width, height)).filter((ring, index) => index === 0 || ring.length >= 6),
+        )
         .filter((part) => (part[0]?.length ?? 0) >= 6 && polygonArea([part]) > 0);
       return parts.length > 0 ? { kind: "polygon", parts } : null;
     }
@@ -150,7 +188,9 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
       return runsArea(counts) > 0 ? { kind: "mask", width, height, counts } : null;
     }
     case "keypoints": {
-      const points = shape.points.map((p) => (p.v > 0 && (p.x < 0 || p.y < 0 || p.x > width || p.y > height) ? { x: 0, y: 0, v: 0 as const } : p));
+      const points = shape.points.map((p) =>
+        p.v > 0 && (p.x < 0 || p.y < 0 || p.x > width || p.y > height) ? { x: 0, y: 0, v: 0 as const } : p,
+      );
       const box = shape.box ? clipBox(shape.box, width, height) : undefined;
       if (points.every((p) => p.v === 0) && !(box && boxArea(box) > 0)) return null;
       return { kind: "keypoints", points, ...(box && boxArea(box) > 0 ? { box } : {}) };
@@ -158,7 +198,10 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
     case "line": {
       const points: number[] = [];
       for (let i = 0; i + 1 < shape.points.length; i += 2) {
-        points.push(Math.min(Math.max(shape.points[i] as number, 0), width), Math.min(Math.max(shape.points[i + 1] as number, 0), height));
+        points.push(
+          Math.min(Math.max(shape.points[i] as number, 0), width),
+          Math.min(Math.max(shape.points[i + 1] as number, 0), height),
+        );
       }
       return { kind: "line", points };
     }

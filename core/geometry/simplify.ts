@@ -7,15 +7,21 @@ import type { Ring } from "../model/shape";
  */
 export function simplifyRing(ring: Ring, tolerance: number): Ring {
   if (ring.length <= 6) return ring;
-  const points = Array.from({ length: ring.length / 2 }, (_, i) => ({ x: ring[2 * i] as number, y: ring[2 * i + 1] as number }));
+  const points = Array.from({ length: ring.length / 2 }, (_, i) => ({
+    x: ring[2 * i] as number,
+    y: ring[2 * i + 1] as number,
+  }));
   const first = points[0] as { x: number; y: number };
   // A closed ring is cut at the corner farthest from its first, so that both halves have ends to hold on to.
   let far = 0;
   points.forEach((point, i) => {
     const other = points[far] as { x: number; y: number };
-    if ((point.x - first.x) ** 2 + (point.y - first.y) ** 2 > (other.x - first.x) ** 2 + (other.y - first.y) ** 2) far = i;
+    if ((point.x - first.x) ** 2 + (point.y - first.y) ** 2 > (other.x - first.x) ** 2 + (other.y - first.y) ** 2)
+      far = i;
   });
-  const halves = [points.slice(0, far + 1), [...points.slice(far), first]].map((half) => simplifyLine(half, tolerance, true));
+  const halves = [points.slice(0, far + 1), [...points.slice(far), first]].map((half) =>
+    simplifyLine(half, tolerance, true),
+  );
   const kept = [...(halves[0] ?? []).slice(0, -1), ...(halves[1] ?? []).slice(0, -1)];
   return kept.length >= 3 ? kept.flatMap(({ x, y }) => [x, y]) : ring;
 }

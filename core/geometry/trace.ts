@@ -27,7 +27,9 @@ export function traceMask(counts: readonly number[], width: number, height: numb
     }
     position += run;
   });
-  return traceBitmap(bitmap, columns, rows).map((part) => part.map((ring) => ring.map((value, i) => value + (i % 2 === 0 ? box.x : box.y))));
+  return traceBitmap(bitmap, columns, rows).map((part) =>
+    part.map((ring) => ring.map((value, i) => value + (i % 2 === 0 ? box.x : box.y))),
+  );
 }
 
 /** The outlines of a mask for drawing: no corner is further than `tolerance` pixels from where it was. */
@@ -53,8 +55,22 @@ export function traceBitmap(bitmap: Uint8Array, width: number, height: number): 
         vx += stepX[direction] as number;
         vy += stepY[direction] as number;
         // The two pixels ahead: on the right hand, where the foreground is, and on the left.
-        const right = direction === 0 ? filled(vx, vy) : direction === 1 ? filled(vx - 1, vy) : direction === 2 ? filled(vx - 1, vy - 1) : filled(vx, vy - 1);
-        const left = direction === 0 ? filled(vx, vy - 1) : direction === 1 ? filled(vx, vy) : direction === 2 ? filled(vx - 1, vy) : filled(vx - 1, vy - 1);
+        const right =
+          direction === 0
+            ? filled(vx, vy)
+            : direction === 1
+              ? filled(vx - 1, vy)
+              : direction === 2
+                ? filled(vx - 1, vy - 1)
+                : filled(vx, vy - 1);
+        const left =
+          direction === 0
+            ? filled(vx, vy - 1)
+            : direction === 1
+              ? filled(vx, vy)
+              : direction === 2
+                ? filled(vx - 1, vy)
+                : filled(vx - 1, vy - 1);
         const turn = !right ? 1 : left ? 3 : 0;
         if (turn !== 0) ring.push(vx, vy);
         direction = (direction + turn) % 4;
@@ -76,9 +92,15 @@ export function traceBitmap(bitmap: Uint8Array, width: number, height: number): 
 /** The centre of a background pixel that touches the hole's first corner from within. */
 function insideHole(hole: Ring, bitmap: Uint8Array, width: number): [number, number] {
   const [x, y] = [hole[0] as number, hole[1] as number];
-  for (const [dx, dy] of [[0, 0], [-1, 0], [0, -1], [-1, -1]] as const) {
+  for (const [dx, dy] of [
+    [0, 0],
+    [-1, 0],
+    [0, -1],
+    [-1, -1],
+  ] as const) {
     const [px, py] = [x + dx, y + dy];
-    if (px >= 0 && py >= 0 && px < width && bitmap[py * width + px] === 0 && ringContains(hole, px + 0.5, py + 0.5)) return [px + 0.5, py + 0.5];
+    if (px >= 0 && py >= 0 && px < width && bitmap[py * width + px] === 0 && ringContains(hole, px + 0.5, py + 0.5))
+      return [px + 0.5, py + 0.5];
   }
   return [x, y];
 }

@@ -4,14 +4,29 @@ import { runsFromBitmap } from "./run-length";
 import { shapeArea, shapeBounds } from "./shape";
 import { applyToPoint, compose, invert, mapShape, mirroring, scaling, type Matrix } from "./transform";
 
-const matrix = fc.tuple(fc.integer({ min: 1, max: 5 }), fc.integer({ min: -2, max: 2 }), fc.integer({ min: 0, max: 0 }), fc.integer({ min: 1, max: 5 }), fc.integer({ min: -9, max: 9 }), fc.integer({ min: -9, max: 9 })) as fc.Arbitrary<Matrix>;
+const matrix = fc.tuple(
+  fc.integer({ min: 1, max: 5 }),
+  fc.integer({ min: -2, max: 2 }),
+  fc.integer({ min: 0, max: 0 }),
+  fc.integer({ min: 1, max: 5 }),
+  fc.integer({ min: -9, max: 9 }),
+  fc.integer({ min: -9, max: 9 }),
+) as fc.Arbitrary<Matrix>;
 
 describe("matrices", () => {
   it("compose in the order said", () => {
     fc.assert(
-      fc.property(matrix, matrix, fc.integer({ min: -20, max: 20 }), fc.integer({ min: -20, max: 20 }), (first, second, x, y) => {
-        expect(applyToPoint(compose(first, second), x, y)).toEqual(applyToPoint(second, ...applyToPoint(first, x, y)));
-      }),
+      fc.property(
+        matrix,
+        matrix,
+        fc.integer({ min: -20, max: 20 }),
+        fc.integer({ min: -20, max: 20 }),
+        (first, second, x, y) => {
+          expect(applyToPoint(compose(first, second), x, y)).toEqual(
+            applyToPoint(second, ...applyToPoint(first, x, y)),
+          );
+        },
+      ),
     );
   });
   it("are undone by their inverse", () => {
@@ -27,23 +42,49 @@ describe("matrices", () => {
 
 describe("mapShape", () => {
   it("mirrors a box: its right edge becomes its left", () => {
-    expect(mapShape({ kind: "box", x: 10, y: 5, width: 20, height: 8 }, mirroring(100), { width: 100, height: 50 })).toEqual({ kind: "box", x: 70, y: 5, width: 20, height: 8 });
+    expect(
+      mapShape({ kind: "box", x: 10, y: 5, width: 20, height: 8 }, mirroring(100), { width: 100, height: 50 }),
+    ).toEqual({ kind: "box", x: 70, y: 5, width: 20, height: 8 });
   });
   it("gives a polygon the box and area that scaling says", () => {
-    const shape = { kind: "polygon" as const, parts: [[[0, 0, 10, 0, 10, 10, 0, 10], [2, 2, 4, 2, 4, 4, 2, 4]]] };
+    const shape = {
+      kind: "polygon" as const,
+      parts: [
+        [
+          [0, 0, 10, 0, 10, 10, 0, 10],
+          [2, 2, 4, 2, 4, 4, 2, 4],
+        ],
+      ],
+    };
     const moved = mapShape(shape, scaling(2, 3), { width: 20, height: 30 });
     expect(shapeArea(moved)).toBe(shapeArea(shape) * 6);
     expect(shapeBounds(moved)).toEqual({ x: 0, y: 0, width: 20, height: 30 });
   });
   it("turns a rotated box about with a mirror, and makes it a polygon where its corners are no longer right", () => {
-    const turned = mapShape({ kind: "rotated-box", cx: 30, cy: 20, width: 10, height: 4, angle: 0.3 }, mirroring(100), { width: 100, height: 50 });
+    const turned = mapShape({ kind: "rotated-box", cx: 30, cy: 20, width: 10, height: 4, angle: 0.3 }, mirroring(100), {
+      width: 100,
+      height: 50,
+    });
     expect(turned.kind).toBe("rotated-box");
     expect(shapeBounds(turned)?.x).toBeCloseTo(100 - 30 - 5 * Math.cos(0.3) - 2 * Math.sin(0.3), 9);
-    expect(mapShape({ kind: "rotated-box", cx: 30, cy: 20, width: 10, height: 4, angle: 0.3 }, scaling(2, 1), { width: 200, height: 50 }).kind).toBe("polygon");
+    expect(
+      mapShape({ kind: "rotated-box", cx: 30, cy: 20, width: 10, height: 4, angle: 0.3 }, scaling(2, 1), {
+        width: 200,
+        height: 50,
+      }).kind,
+    ).toBe("polygon");
   });
   it("mirrors a mask pixel by pixel", () => {
     const bits = Uint8Array.from([1, 0, 0, 1, 1, 0]);
-    const moved = mapShape({ kind: "mask", width: 3, height: 2, counts: runsFromBitmap(bits, 3, 2) }, mirroring(3), { width: 3, height: 2 });
-    expect(moved).toEqual({ kind: "mask", width: 3, height: 2, counts: runsFromBitmap(Uint8Array.from([0, 0, 1, 0, 1, 1]), 3, 2) });
+    const moved = mapShape({ kind: "mask", width: 3, height: 2, counts: runsFromBitmap(bits, 3, 2) }, mirroring(3), {
+      width: 3,
+      height: 2,
+    });
+    expect(moved).toEqual({
+      kind: "mask",
+      width: 3,
+      height: 2,
+      counts: runsFromBitmap(Uint8Array.from([0, 0, 1, 0, 1, 1]), 3, 2),
+    });
   });
 });

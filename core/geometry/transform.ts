@@ -38,19 +38,34 @@ export function applyToPoint([a, b, c, d, e, f]: Matrix, x: number, y: number): 
 /** The inverse map; the matrix must not be singular. */
 export function invert([a, b, c, d, e, f]: Matrix): Matrix {
   const determinant = a * d - b * c;
-  return [d / determinant, -b / determinant, -c / determinant, a / determinant, (c * f - d * e) / determinant, (b * e - a * f) / determinant];
+  return [
+    d / determinant,
+    -b / determinant,
+    -c / determinant,
+    a / determinant,
+    (c * f - d * e) / determinant,
+    (b * e - a * f) / determinant,
+  ];
 }
 
 function mapPoints(matrix: Matrix, points: readonly number[]): Ring {
   const out: Ring = [];
-  for (let i = 0; i + 1 < points.length; i += 2) out.push(...applyToPoint(matrix, points[i] as number, points[i + 1] as number));
+  for (let i = 0; i + 1 < points.length; i += 2)
+    out.push(...applyToPoint(matrix, points[i] as number, points[i + 1] as number));
   return out;
 }
 
 /** Relative coordinates (shares of the image's size) to pixels. */
 export function scaleShape(shape: Shape, width: number, height: number): Shape {
   if (shape.kind === "mask") return shape;
-  if (shape.kind === "box") return { kind: "box", x: shape.x * width, y: shape.y * height, width: shape.width * width, height: shape.height * height };
+  if (shape.kind === "box")
+    return {
+      kind: "box",
+      x: shape.x * width,
+      y: shape.y * height,
+      width: shape.width * width,
+      height: shape.height * height,
+    };
   return mapShape(shape, scaling(width, height), { width, height });
 }
 
@@ -96,7 +111,11 @@ export function mapShape(shape: Shape, matrix: Matrix, target: { width: number; 
   }
 }
 
-function mapMask(shape: Extract<Shape, { kind: "mask" }>, matrix: Matrix, target: { width: number; height: number }): Shape {
+function mapMask(
+  shape: Extract<Shape, { kind: "mask" }>,
+  matrix: Matrix,
+  target: { width: number; height: number },
+): Shape {
   const source = bitmapFromRuns(shape.counts, shape.width, shape.height);
   const bitmap = new Uint8Array(target.width * target.height);
   const back = invert(matrix);
@@ -105,8 +124,14 @@ function mapMask(shape: Extract<Shape, { kind: "mask" }>, matrix: Matrix, target
       const [sx, sy] = applyToPoint(back, x + 0.5, y + 0.5);
       const column = Math.floor(sx);
       const row = Math.floor(sy);
-      if (column >= 0 && row >= 0 && column < shape.width && row < shape.height) bitmap[y * target.width + x] = source[row * shape.width + column] as number;
+      if (column >= 0 && row >= 0 && column < shape.width && row < shape.height)
+        bitmap[y * target.width + x] = source[row * shape.width + column] as number;
     }
   }
-  return { kind: "mask", width: target.width, height: target.height, counts: runsFromBitmap(bitmap, target.width, target.height) };
+  return {
+    kind: "mask",
+    width: target.width,
+    height: target.height,
+    counts: runsFromBitmap(bitmap, target.width, target.height),
+  };
 }

@@ -18,8 +18,10 @@ function countsOf(spots: Uint8Array): Uint32Array {
 }
 
 /**
- * A picture as 32 × 32 grey spots (0…255), each the mean brightness of its share of the pixels (of a large picture, of every second or third one); a pixel belongs to the spot
- * that its corner lies in. `pixels` are rows of `channels` bytes (1 grey, 2 with alpha, 3 RGB, 4 with alpha; alpha does not
+ * A picture as 32 × 32 grey spots (0…255), each the mean brightness of its share of the pixels (of a large picture,
+ * of every second or third one); a pixel belongs to the spot
+ * that its corner lies in. `pixels` are rows of `channels` bytes (1 grey, 2 with alpha, 3 RGB, 4 with alpha; alpha
+ * does not
  * count). Brightness is that of Recommendation ITU-R BT.601.
  */
 export function greySpots(pixels: Uint8Array, width: number, height: number, channels: number): Float64Array {
@@ -34,7 +36,11 @@ export function greySpots(pixels: Uint8Array, width: number, height: number, cha
     let at = (((step >> 1) + line * step) * width + (step >> 1)) * channels;
     for (let n = 0; n < columns.length; n++, at += stride) {
       const spot = row + (columns[n] as number);
-      sums[spot] = (sums[spot] as number) + (coloured ? 299 * (pixels[at] as number) + 587 * (pixels[at + 1] as number) + 114 * (pixels[at + 2] as number) : 1000 * (pixels[at] as number));
+      sums[spot] =
+        (sums[spot] as number) +
+        (coloured
+          ? 299 * (pixels[at] as number) + 587 * (pixels[at + 1] as number) + 114 * (pixels[at + 2] as number)
+          : 1000 * (pixels[at] as number));
     }
   }
   const across = countsOf(columns);

@@ -9,7 +9,10 @@ const signatures: readonly (readonly [number, readonly number[]])[] = [
   [4, [0x66, 0x74, 0x79, 0x70]],
 ];
 
-/** True where the first bytes are those of a picture: JPEG, PNG, GIF, WebP, TIFF, BMP, AVIF. It may still be broken further on. */
+/**
+ * True where the first bytes are those of a picture: JPEG, PNG, GIF, WebP, TIFF, BMP, AVIF. It may still be broken
+ * further on.
+ */
 export function looksLikeImage(start: Uint8Array): boolean {
   return signatures.some(([offset, bytes]) => bytes.every((byte, index) => start[offset + index] === byte));
 }

@@ -8,7 +8,10 @@ const image = { key: "ab".repeat(32), size: { width: 960, height: 720 }, orienta
 describe("resizedSize", () => {
   it("fits inside or fills the frame", () => {
     expect(resizedSize(image.size, { mode: "fit", width: 640, height: 640 })).toEqual({ width: 640, height: 480 });
-    expect(resizedSize({ width: 3, height: 1000 }, { mode: "fit", width: 100, height: 100 })).toEqual({ width: 1, height: 100 });
+    expect(resizedSize({ width: 3, height: 1000 }, { mode: "fit", width: 100, height: 100 })).toEqual({
+      width: 1,
+      height: 100,
+    });
     expect(resizedSize(image.size, { mode: "stretch", width: 224, height: 224 })).toEqual({ width: 224, height: 224 });
   });
 });
@@ -22,8 +25,16 @@ describe("sampleTransform", () => {
     expect(sampleTransform(always, image, "val", 1).flipSideways).toBe(false);
   });
   it("draws the same for the same image and seed, and flips about half", () => {
-    const flips = Array.from({ length: 2000 }, (_, i) => sampleTransform(plan, { ...image, key: `k${i}` }, "train", 1).flipSideways);
-    expect(flips).toEqual(Array.from({ length: 2000 }, (_, i) => sampleTransform(plan, { ...image, key: `k${i}` }, "train", 1).flipSideways));
+    const flips = Array.from(
+      { length: 2000 },
+      (_, i) => sampleTransform(plan, { ...image, key: `k${i}` }, "train", 1).flipSideways,
+    );
+    expect(flips).toEqual(
+      Array.from(
+        { length: 2000 },
+        (_, i) => sampleTransform(plan, { ...image, key: `k${i}` }, "train", 1).flipSideways,
+      ),
+    );
     // 2,000 fair draws lie within 4 standard deviations of 1,000, that is ±90.
     expect(Math.abs(flips.filter(Boolean).length - 1000)).toBeLessThan(90);
   });
@@ -38,16 +49,37 @@ describe("sampleTransform", () => {
 describe("moveObjects", () => {
   it("scales, then mirrors: worked out by hand", () => {
     const transform = { orientation: 1, resize: { width: 480, height: 360 }, flipSideways: true };
-    const [moved] = moveObjects([{ class: "roll", shape: { kind: "box", x: 100, y: 50, width: 200, height: 80 } }], image.size, transform, []);
+    const [moved] = moveObjects(
+      [{ class: "roll", shape: { kind: "box", x: 100, y: 50, width: 200, height: 80 } }],
+      image.size,
+      transform,
+      [],
+    );
     // Halved: x 50, y 25, 100 × 40; mirrored in 480: x = 480 − 150.
     expect(moved?.shape).toEqual({ kind: "box", x: 330, y: 25, width: 100, height: 40 });
     expect(outputSize(image.size, transform)).toEqual({ width: 480, height: 360 });
   });
   it("swaps left and right keypoints in a flip", () => {
-    expect(mirroredKeypoints(["left loop", "right loop", "crossing", "Left end", "Right end"])).toEqual([1, 0, 2, 4, 3]);
-    const points = [{ x: 10, y: 1, v: 2 as const }, { x: 90, y: 2, v: 1 as const }];
-    const [moved] = moveObjects([{ class: "p", shape: { kind: "keypoints", points } }], { width: 100, height: 100 }, { orientation: 1, resize: null, flipSideways: true }, [{ name: "p", keypoints: ["left", "right"] }]);
-    expect(moved?.shape).toEqual({ kind: "keypoints", points: [{ x: 10, y: 2, v: 1 }, { x: 90, y: 1, v: 2 }] });
+    expect(mirroredKeypoints(["left loop", "right loop", "crossing", "Left end", "Right end"])).toEqual([
+      1, 0, 2, 4, 3,
+    ]);
+    const points = [
+      { x: 10, y: 1, v: 2 as const },
+      { x: 90, y: 2, v: 1 as const },
+    ];
+    const [moved] = moveObjects(
+      [{ class: "p", shape: { kind: "keypoints", points } }],
+      { width: 100, height: 100 },
+      { orientation: 1, resize: null, flipSideways: true },
+      [{ name: "p", keypoints: ["left", "right"] }],
+    );
+    expect(moved?.shape).toEqual({
+      kind: "keypoints",
+      points: [
+        { x: 10, y: 2, v: 1 },
+        { x: 90, y: 1, v: 2 },
+      ],
+    });
   });
 });
 

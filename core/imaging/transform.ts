@@ -19,13 +19,19 @@ export function resizedSize(size: Size, resize: Resize): Size {
  * Draws the transform of copy number `copy` of an image (0 is the image itself, which is never augmented). `size` is
  * the upright one. The draw depends on the plan's seed, the image's hash and the copy's number.
  */
-export function sampleTransform(plan: Plan, image: { key: string; size: Size; orientation: number }, split: Split, copy: number): ImageTransform {
+export function sampleTransform(
+  plan: Plan,
+  image: { key: string; size: Size; orientation: number },
+  split: Split,
+  copy: number,
+): ImageTransform {
   const target = plan.prepare.resize ? resizedSize(image.size, plan.prepare.resize) : null;
   const changes = target !== null && (target.width !== image.size.width || target.height !== image.size.height);
   return {
     orientation: image.orientation,
     resize: changes ? target : null,
-    flipSideways: split === "train" && copy > 0 && uniform("flip", plan.split.seed, image.key, copy) < plan.augment.flipSideways,
+    flipSideways:
+      split === "train" && copy > 0 && uniform("flip", plan.split.seed, image.key, copy) < plan.augment.flipSideways,
   };
 }
 
@@ -47,10 +53,11 @@ export function matrixOf(size: Size, transform: ImageTransform): Matrix {
 
 /** For each keypoint the one that takes its place in a mirror: `left …` and `right …` of one name swap. */
 export function mirroredKeypoints(names: readonly string[]): number[] {
-  const swapped = (name: string) => name.replace(/left|right/i, (side) => {
-    const other = side.toLowerCase() === "left" ? "right" : "left";
-    return side[0] === side[0]?.toUpperCase() ? other[0]?.toUpperCase() + other.slice(1) : other;
-  });
+  const swapped = (name: string) =>
+    name.replace(/left|right/i, (side) => {
+      const other = side.toLowerCase() === "left" ? "right" : "left";
+      return side[0] === side[0]?.toUpperCase() ? other[0]?.toUpperCase() + other.slice(1) : other;
+    });
   return names.map((name, index) => {
     const partner = names.indexOf(swapped(name));
     return partner < 0 ? index : partner;
@@ -58,7 +65,12 @@ export function mirroredKeypoints(names: readonly string[]): number[] {
 }
 
 /** The objects after the transform, in pixels of the output; what falls outside is cut away. */
-export function moveObjects(objects: readonly LabeledObject[], size: Size, transform: ImageTransform, classes: readonly ClassInfo[]): LabeledObject[] {
+export function moveObjects(
+  objects: readonly LabeledObject[],
+  size: Size,
+  transform: ImageTransform,
+  classes: readonly ClassInfo[],
+): LabeledObject[] {
   if (transform.resize === null && !transform.flipSideways) return [...objects];
   const matrix = matrixOf(size, transform);
   const out = outputSize(size, transform);

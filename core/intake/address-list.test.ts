@@ -5,10 +5,14 @@ import { readAddressList } from "./address-list";
 
 describe("readAddressList", () => {
   it("finds the columns by their names, wherever they stand", () => {
-    expect(readAddressList("id,file_name,image_url\n7,tray.png,https://a.org/1\n").addresses).toEqual([{ url: "https://a.org/1", name: "tray.png" }]);
+    expect(readAddressList("id,file_name,image_url\n7,tray.png,https://a.org/1\n").addresses).toEqual([
+      { url: "https://a.org/1", name: "tray.png" },
+    ]);
   });
   it("skips comments and empty lines, and keeps a comma that belongs to an address", () => {
-    expect(readAddressList("# trays\n\nhttps://a.org/x.jpg?size=1,2,3\n").addresses).toEqual([{ url: "https://a.org/x.jpg?size=1,2,3", name: "x.jpg" }]);
+    expect(readAddressList("# trays\n\nhttps://a.org/x.jpg?size=1,2,3\n").addresses).toEqual([
+      { url: "https://a.org/x.jpg?size=1,2,3", name: "x.jpg" },
+    ]);
   });
   it("names the lines that hold no address, and keeps the others", () => {
     const { addresses, problems } = readAddressList("url\nhttps://a.org/a.jpg\nnonsense\nfile:///etc/passwd\n");

@@ -10,7 +10,11 @@ const nameColumn = /^(name|file|file_?name|path)$/i;
 
 /** A name from an address: its last piece, with an extension that says it is a picture. */
 function nameFrom(url: URL): string {
-  const last = url.pathname.split("/").filter((piece) => piece !== "").at(-1) ?? url.hostname;
+  const last =
+    url.pathname
+      .split("/")
+      .filter((piece) => piece !== "")
+      .at(-1) ?? url.hostname;
   let name = last;
   try {
     name = decodeURIComponent(last);
@@ -22,7 +26,11 @@ function nameFrom(url: URL): string {
 
 /** A name as a path that stays where it is put. */
 function safe(name: string): string {
-  const parts = name.replaceAll("\\", "/").replaceAll("\u0000", "").split("/").filter((part) => part !== "" && part !== "." && part !== "..");
+  const parts = name
+    .replaceAll("\\", "/")
+    .replaceAll("\u0000", "")
+    .split("/")
+    .filter((part) => part !== "" && part !== "." && part !== "..");
   const path = parts.join("/").slice(-240) || "picture";
   return isImagePath(path) ? path : `${path}.jpg`;
 }
@@ -33,7 +41,15 @@ function safe(name: string): string {
  * twice counts once; names that stand twice get a number. `problems` names the lines that hold no address.
  */
 export function readAddressList(text: string): AddressList {
-  const rows = parse(text.replace(/^\uFEFF/, ""), { relax_column_count: true, relax_quotes: true, skip_empty_lines: true, trim: true, comment: "#", comment_no_infix: true, delimiter: text.includes("\t") ? "\t" : "," });
+  const rows = parse(text.replace(/^\uFEFF/, ""), {
+    relax_column_count: true,
+    relax_quotes: true,
+    skip_empty_lines: true,
+    trim: true,
+    comment: "#",
+    comment_no_infix: true,
+    delimiter: text.includes("\t") ? "\t" : ",",
+  });
   const head = rows[0] ?? [];
   const headed = head.some((cell) => urlColumn.test(cell));
   const urlAt = headed ? head.findIndex((cell) => urlColumn.test(cell)) : 0;

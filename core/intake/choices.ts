@@ -2,8 +2,13 @@
 import { z } from "zod";
 import { splitSchema } from "../model/item";
 
-/** Where a class of the delivery goes: to a class of the collection, which is made where it is not there, or nowhere. */
-export const classDecisionSchema = z.union([z.object({ to: z.string().trim().min(1).max(200) }), z.object({ leaveOut: z.literal(true) })]);
+/**
+ * Where a class of the delivery goes: to a class of the collection, which is made where it is not there, or nowhere.
+ */
+export const classDecisionSchema = z.union([
+  z.object({ to: z.string().trim().min(1).max(200) }),
+  z.object({ leaveOut: z.literal(true) }),
+]);
 export type ClassDecision = z.infer<typeof classDecisionSchema>;
 
 const share = z.number().min(0).max(100);
@@ -13,7 +18,9 @@ export const splitDecisionSchema = z.discriminatedUnion("mode", [
   z.object({ mode: z.literal("all"), split: splitSchema }),
   z.object({
     mode: z.literal("deal"),
-    ratio: z.object({ train: share, val: share, test: share }).refine(({ train, val, test }) => train + val + test > 0, "At least one share must be above 0."),
+    ratio: z
+      .object({ train: share, val: share, test: share })
+      .refine(({ train, val, test }) => train + val + test > 0, "At least one share must be above 0."),
     seed: z.number().int().min(0),
   }),
 ]);
@@ -43,7 +50,16 @@ const choices = z.object({
 });
 export type IntakeChoices = z.infer<typeof choices>;
 
-export const initialChoices: IntakeChoices = { format: null, folderClasses: true, imageClass: null, pageResolution: 150, classes: {}, splits: { mode: "keep" }, sameBytes: "skip", keepWhenAndWhere: true };
+export const initialChoices: IntakeChoices = {
+  format: null,
+  folderClasses: true,
+  imageClass: null,
+  pageResolution: 150,
+  classes: {},
+  splits: { mode: "keep" },
+  sameBytes: "skip",
+  keepWhenAndWhere: true,
+};
 
 /** Some choices, as a person changes them one at a time. */
 export const changedChoicesSchema = choices.partial();

@@ -32,6 +32,8 @@ export function factLines(name: string, images: number, facts: DeliveryFacts): s
     ["place", facts.latitude !== null && facts.longitude !== null ? `${facts.latitude}, ${facts.longitude}` : ""],
     ["notes", facts.notes],
   ];
-  const known = said.filter(([, value]) => value !== "").map(([key, value]) => `  ${key}: ${value.replace(/\s*\n\s*/g, " ")}`);
+  const known = said
+    .filter(([, value]) => value !== "")
+    .map(([key, value]) => `  ${key}: ${value.replace(/\s*\n\s*/g, " ")}`);
   return [`${name}: ${images.toLocaleString("en-US")} ${images === 1 ? "image" : "images"}`, ...known];
 }

@@ -2,7 +2,8 @@
 import type { LabeledObject, Size } from "../model/item";
 
 /**
- * A run of text as a page description places it: `transform` [a, b, c, d, e, f] takes text space, whose unit is the font's
+ * A run of text as a page description places it: `transform` [a, b, c, d, e, f] takes text space, whose unit is the
+ * font's
  * size, to the page; `width` is the run's length on the page; ascent and descent are shares of the font's size.
  */
 export type TextRun = { text: string; width: number; transform: readonly number[]; ascent: number; descent: number };
@@ -42,12 +43,24 @@ export function wordBoxes(runs: readonly TextRun[], toPixels: readonly number[],
       if (word !== "") {
         const from = (start / total) * run.width;
         const to = (before / total) * run.width;
-        const corners = [[from, run.descent], [to, run.descent], [from, run.ascent], [to, run.ascent]].map(([x = 0, y = 0]) => times(toPixels, [e + along[0] * x + up[0] * y * fontSize, f + along[1] * x + up[1] * y * fontSize]));
+        const corners = [
+          [from, run.descent],
+          [to, run.descent],
+          [from, run.ascent],
+          [to, run.ascent],
+        ].map(([x = 0, y = 0]) =>
+          times(toPixels, [e + along[0] * x + up[0] * y * fontSize, f + along[1] * x + up[1] * y * fontSize]),
+        );
         const left = Math.max(0, Math.min(...corners.map(([x]) => x)));
         const top = Math.max(0, Math.min(...corners.map(([, y]) => y)));
         const right = Math.min(size.width, Math.max(...corners.map(([x]) => x)));
         const bottom = Math.min(size.height, Math.max(...corners.map(([, y]) => y)));
-        if (right > left && bottom > top) words.push({ class: "word", shape: { kind: "box", x: left, y: top, width: right - left, height: bottom - top }, attributes: { text: word } });
+        if (right > left && bottom > top)
+          words.push({
+            class: "word",
+            shape: { kind: "box", x: left, y: top, width: right - left, height: bottom - top },
+            attributes: { text: word },
+          });
       }
       word = "";
     };

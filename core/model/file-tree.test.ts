@@ -50,8 +50,14 @@ describe("textOf", () => {
 
 describe("sentenceFor", () => {
   it("gives a failure's own words, and plain ones for anything else", () => {
-    expect(sentenceFor(new Failure("class-unknown", "There is no class 7.", 404))).toEqual({ code: "class-unknown", message: "There is no class 7." });
-    expect(sentenceFor(Object.assign(new Error("write"), { code: "ENOSPC" }))).toEqual({ code: "disk-full", message: "The disk is full. Free some space, then try again." });
+    expect(sentenceFor(new Failure("class-unknown", "There is no class 7.", 404))).toEqual({
+      code: "class-unknown",
+      message: "There is no class 7.",
+    });
+    expect(sentenceFor(Object.assign(new Error("write"), { code: "ENOSPC" }))).toEqual({
+      code: "disk-full",
+      message: "The disk is full. Free some space, then try again.",
+    });
     expect(sentenceFor("odd")).toEqual({ code: "unexpected", message: "Something unexpected went wrong: odd" });
     expect(sentenceFor(null).code).toBe("unexpected");
   });

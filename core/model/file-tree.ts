@@ -83,5 +83,7 @@ export function unsafeName(name: string): string | null {
 
 /** Litter that operating systems leave in archives. */
 export function isLitter(path: string): boolean {
-  return path.split("/").some((part) => part === "__MACOSX" || part === ".DS_Store" || part === "Thumbs.db" || part.startsWith("._"));
+  return path
+    .split("/")
+    .some((part) => part === "__MACOSX" || part === ".DS_Store" || part === "Thumbs.db" || part.startsWith("._"));
 }

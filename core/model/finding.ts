@@ -178,7 +178,9 @@ export type FindingCode = keyof typeof findingSentences;
 
 /** Images an error finding concerns most come first; then by how often. */
 export function worstFirst(a: Finding, b: Finding): number {
-  return severities.indexOf(a.severity) - severities.indexOf(b.severity) || b.count - a.count || (a.code < b.code ? -1 : 1);
+  return (
+    severities.indexOf(a.severity) - severities.indexOf(b.severity) || b.count - a.count || (a.code < b.code ? -1 : 1)
+  );
 }
 
 const examplesKept = 3;
@@ -217,11 +219,13 @@ export class Findings {
   }
 
   list(): Finding[] {
-    return [...this.byCode].map(([code, entry]): Finding => {
-      const { severity, one, many } = findingSentences[code] as Sentence;
-      const sentence = entry.count === 1 ? one : many(entry.count.toLocaleString("en-US"));
-      const examples = entry.examples.length > 0 ? ` For example: ${entry.examples.join(" · ")}` : "";
-      return { severity, code, path: entry.path, message: sentence + examples, count: entry.count };
-    }).sort(worstFirst);
+    return [...this.byCode]
+      .map(([code, entry]): Finding => {
+        const { severity, one, many } = findingSentences[code] as Sentence;
+        const sentence = entry.count === 1 ? one : many(entry.count.toLocaleString("en-US"));
+        const examples = entry.examples.length > 0 ? ` For example: ${entry.examples.join(" · ")}` : "";
+        return { severity, code, path: entry.path, message: sentence + examples, count: entry.count };
+      })
+      .sort(worstFirst);
   }
 }

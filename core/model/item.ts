@@ -30,9 +30,15 @@ export type Size = { width: number; height: number };
 /** A class as a source lists it. Keypoint names make left–right pairs known to mirroring. */
 export type ClassInfo = { name: string; keypoints?: string[]; skeleton?: [number, number][] };
 
-/** Where in a container file (a tar, a record file, a table) an image's own bytes lie: byte ranges `[offset, length]` in turn, or a row. */
+/**
+ * Where in a container file (a tar, a record file, a table) an image's own bytes lie: byte ranges `[offset, length]`
+ * in turn, or a row.
+ */
 export const insideSchema = z.union([
-  z.object({ file: z.string(), pieces: z.array(z.tuple([z.number().int().nonnegative(), z.number().int().nonnegative()])).min(1) }),
+  z.object({
+    file: z.string(),
+    pieces: z.array(z.tuple([z.number().int().nonnegative(), z.number().int().nonnegative()])).min(1),
+  }),
   z.object({ file: z.string(), row: z.number().int().nonnegative() }),
 ]);
 export type Inside = z.infer<typeof insideSchema>;
@@ -79,6 +85,9 @@ export type ObjectFlag = (typeof objectFlags)[number];
 /** True where the item carries an object, an image-level class, a caption or a field. */
 export function carriesLabels(item: Pick<Item, "objects" | "classes" | "captions" | "fields">): boolean {
   return (
-    item.objects.length > 0 || item.classes.length > 0 || item.captions.length > 0 || Object.keys(item.fields).length > 0
+    item.objects.length > 0 ||
+    item.classes.length > 0 ||
+    item.captions.length > 0 ||
+    Object.keys(item.fields).length > 0
   );
 }

@@ -13,9 +13,19 @@ const meanings: Record<string, Split> = {
   evaluation: "test",
 };
 
-/** The split a folder or set name means, whatever its case and with or without a year (`train2017`); null where it means none. */
+/**
+ * The split a folder or set name means, whatever its case and with or without a year (`train2017`); null where it
+ * means none.
+ */
 export function splitFromName(name: string): Split | null {
-  return meanings[name.trim().toLowerCase().replace(/[-_ ]?(19|20)\d\d$/, "")] ?? null;
+  return (
+    meanings[
+      name
+        .trim()
+        .toLowerCase()
+        .replace(/[-_ ]?(19|20)\d\d$/, "")
+    ] ?? null
+  );
 }
 
 /** The split the folders of a path say, the deepest that says one. */

@@ -2,14 +2,35 @@ import { describe, expect, it } from "vitest";
 import { runFlow, type StockRow } from "./flow";
 import { planFromYaml, planSchema, planToYaml } from "./plan";
 
-const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({ key: `k${String(n).padStart(3, "0")}`, delivery: 1, split: null, state: "labeled", objects: new Map([["roll", 2], ["tart", 1]]), classes: [], ...more });
-const stock = [...Array.from({ length: 20 }, (_, i) => row(i)), row(20, { objects: new Map([["tart", 3]]) }), row(21, { state: "empty", objects: new Map() }), row(22, { state: "unlabeled", objects: new Map() }), row(23, { delivery: 2, split: "val" })];
+const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({
+  key: `k${String(n).padStart(3, "0")}`,
+  delivery: 1,
+  split: null,
+  state: "labeled",
+  objects: new Map([
+    ["roll", 2],
+    ["tart", 1],
+  ]),
+  classes: [],
+  ...more,
+});
+const stock = [
+  ...Array.from({ length: 20 }, (_, i) => row(i)),
+  row(20, { objects: new Map([["tart", 3]]) }),
+  row(21, { state: "empty", objects: new Map() }),
+  row(22, { state: "unlabeled", objects: new Map() }),
+  row(23, { delivery: 2, split: "val" }),
+];
 
-const numbers = (flow: ReturnType<typeof runFlow>, step: string) => flow.steps.find((entry) => entry.step === step)?.bands.map((band) => [band.split, band.images, band.objects]);
+const numbers = (flow: ReturnType<typeof runFlow>, step: string) =>
+  flow.steps.find((entry) => entry.step === step)?.bands.map((band) => [band.split, band.images, band.objects]);
 
 describe("runFlow", () => {
   it("counts in and out of every step, by hand", () => {
-    const flow = runFlow(stock, planSchema.parse({ relabel: { leaveOut: ["tart"] }, augment: { copies: 2, flipSideways: 0.5 } }));
+    const flow = runFlow(
+      stock,
+      planSchema.parse({ relabel: { leaveOut: ["tart"] }, augment: { copies: 2, flipSideways: 0.5 } }),
+    );
     expect(numbers(flow, "stock")).toEqual([[null, 24, 66]]);
     expect(numbers(flow, "select")).toEqual([[null, 23, 66]]);
     expect(numbers(flow, "relabel")).toEqual([[null, 23, 42]]);
@@ -17,10 +38,17 @@ describe("runFlow", () => {
     expect(numbers(flow, "split")?.map(([, images]) => images)).toEqual([16, 5, 2]);
     const objects = numbers(flow, "split")?.map(([, , count]) => count as number) ?? [];
     expect(objects.reduce((a, b) => a + b, 0)).toBe(42);
-    expect(numbers(flow, "pack")).toEqual([["train", 48, (objects[0] as number) * 3], ["val", 5, objects[1]], ["test", 2, objects[2]]]);
+    expect(numbers(flow, "pack")).toEqual([
+      ["train", 48, (objects[0] as number) * 3],
+      ["val", 5, objects[1]],
+      ["test", 2, objects[2]],
+    ]);
   });
   it("leaves images out that lose everything, where asked, and merges renamed classes", () => {
-    const flow = runFlow(stock, planSchema.parse({ relabel: { leaveOut: ["tart"], emptied: "leave-out", rename: { roll: "bread" } } }));
+    const flow = runFlow(
+      stock,
+      planSchema.parse({ relabel: { leaveOut: ["tart"], emptied: "leave-out", rename: { roll: "bread" } } }),
+    );
     expect(numbers(flow, "relabel")).toEqual([[null, 22, 42]]);
     expect(flow.steps[2]?.bands[0]?.byClass).toEqual({ bread: 42 });
     const merged = runFlow(stock, planSchema.parse({ relabel: { rename: { roll: "tart" } } }));
@@ -28,7 +56,9 @@ describe("runFlow", () => {
   });
   it("keeps splits as they stand, and selects by delivery", () => {
     expect(numbers(runFlow(stock, planSchema.parse({ split: { mode: "keep" } })), "split")).toEqual([["val", 1, 3]]);
-    expect(numbers(runFlow(stock, planSchema.parse({ select: { deliveries: [2] } })), "select")).toEqual([[null, 1, 3]]);
+    expect(numbers(runFlow(stock, planSchema.parse({ select: { deliveries: [2] } })), "select")).toEqual([
+      [null, 1, 3],
+    ]);
   });
   it("says which split would be empty", () => {
     expect(runFlow(stock.slice(0, 2), planSchema.parse({})).emptySplits).toEqual(["test"]);
@@ -38,7 +68,10 @@ describe("runFlow", () => {
 
 describe("a plan as text", () => {
   it("comes back the same", () => {
-    const plan = planSchema.parse({ relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } }, prepare: { resize: { mode: "stretch", width: 224, height: 200 } } });
+    const plan = planSchema.parse({
+      relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } },
+      prepare: { resize: { mode: "stretch", width: 224, height: 200 } },
+    });
     expect(planFromYaml(planToYaml(plan))).toEqual(plan);
   });
   it("says where a text does not fit", () => {

@@ -1,4 +1,7 @@
-/** Runs a plan on the light rows of a stock: how many images and objects go in and come out of every step, before anything is built. */
+/**
+ * Runs a plan on the light rows of a stock: how many images and objects go in and come out of every step, before
+ * anything is built.
+ */
 import type { LabelState, Split } from "../model/item";
 import { splitNames } from "../model/item";
 import { renamed } from "../relabel/mapping";
@@ -29,10 +32,15 @@ export type Flow = {
 
 /** The rows that the plan's first step lets through. */
 export function selectRows(rows: readonly StockRow[], select: Plan["select"]): StockRow[] {
-  return rows.filter((row) => select.states.includes(row.state) && (select.deliveries === null || select.deliveries.includes(row.delivery)));
+  return rows.filter(
+    (row) =>
+      select.states.includes(row.state) && (select.deliveries === null || select.deliveries.includes(row.delivery)),
+  );
 }
 
-/** The rows with their classes renamed and left out; an image that loses all its labels becomes an empty one, or goes. */
+/**
+ * The rows with their classes renamed and left out; an image that loses all its labels becomes an empty one, or goes.
+ */
 export function relabelRows(rows: readonly StockRow[], relabel: Plan["relabel"]): StockRow[] {
   const out: StockRow[] = [];
   for (const row of rows) {
@@ -41,7 +49,9 @@ export function relabelRows(rows: readonly StockRow[], relabel: Plan["relabel"])
       const after = renamed(name, relabel);
       if (after !== null) objects.set(after, (objects.get(after) ?? 0) + count);
     }
-    const classes = [...new Set(row.classes.map((name) => renamed(name, relabel)).filter((name): name is string => name !== null))];
+    const classes = [
+      ...new Set(row.classes.map((name) => renamed(name, relabel)).filter((name): name is string => name !== null)),
+    ];
     const emptied = row.objects.size + row.classes.length > 0 && objects.size + classes.length === 0;
     if (emptied && relabel.emptied === "leave-out") continue;
     out.push({ ...row, objects, classes, state: emptied ? "empty" : row.state });
@@ -52,7 +62,10 @@ export function relabelRows(rows: readonly StockRow[], relabel: Plan["relabel"])
 /** Which split each row goes to. With `keep`, rows without a split stay out of the data set. */
 export function splitRows(rows: readonly StockRow[], split: Plan["split"]): Map<string, Split> {
   if (split.mode === "keep") return new Map(rows.flatMap((row) => (row.split ? [[row.key, row.split] as const] : [])));
-  const images = rows.map((row) => ({ key: row.key, classes: new Map([...row.objects, ...row.classes.map((name) => [name, 1] as const)]) }));
+  const images = rows.map((row) => ({
+    key: row.key,
+    classes: new Map([...row.objects, ...row.classes.map((name) => [name, 1] as const)]),
+  }));
   return deal(images, split.ratio, split.seed);
 }
 
@@ -78,8 +91,11 @@ export function runFlow(rows: readonly StockRow[], plan: Plan): Flow {
     const split = assigned.get(row.key);
     if (split) bySplit.get(split)?.push(row);
   }
-  const asked = splitNames.filter((split) => (plan.split.mode === "keep" ? (bySplit.get(split)?.length ?? 0) > 0 : plan.split.ratio[split] > 0));
-  const bands = (trainTimes: number) => asked.map((split) => bandOf(split, bySplit.get(split) ?? [], split === "train" ? trainTimes : 1));
+  const asked = splitNames.filter((split) =>
+    plan.split.mode === "keep" ? (bySplit.get(split)?.length ?? 0) > 0 : plan.split.ratio[split] > 0,
+  );
+  const bands = (trainTimes: number) =>
+    asked.map((split) => bandOf(split, bySplit.get(split) ?? [], split === "train" ? trainTimes : 1));
   const once = bands(1);
   const multiplied = bands(1 + plan.augment.copies);
   return {

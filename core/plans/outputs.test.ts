@@ -5,30 +5,72 @@ import { outputsOf, relabeledLabels, type PlannedImage } from "./outputs";
 import { planSchema } from "./plan";
 
 const box = (x: number, width = 20): LabeledObject["shape"] => ({ kind: "box", x, y: 10, width, height: 30 });
-const image: PlannedImage = { key: "ab".repeat(32), size: { width: 200, height: 100 }, orientation: 1, state: "labeled", objects: [{ class: "roll", shape: box(0) }, { class: "tart", shape: box(100), occluded: true }], classes: ["tray", "roll"], captions: [], fields: {} };
+const image: PlannedImage = {
+  key: "ab".repeat(32),
+  size: { width: 200, height: 100 },
+  orientation: 1,
+  state: "labeled",
+  objects: [
+    { class: "roll", shape: box(0) },
+    { class: "tart", shape: box(100), occluded: true },
+  ],
+  classes: ["tray", "roll"],
+  captions: [],
+  fields: {},
+};
 
 describe("outputsOf", () => {
   it("is the image itself where a plan changes nothing", () => {
     const [only, ...more] = outputsOf(image, planSchema.parse({}), "train", []);
     expect(more).toEqual([]);
-    expect(only).toMatchObject({ copy: 0, size: image.size, state: "labeled", objects: image.objects, classes: ["tray", "roll"] });
+    expect(only).toMatchObject({
+      copy: 0,
+      size: image.size,
+      state: "labeled",
+      objects: image.objects,
+      classes: ["tray", "roll"],
+    });
   });
   it("copies training images only, never flips the image itself, and mirrors boxes by hand", () => {
     const plan = planSchema.parse({ augment: { copies: 2, flipSideways: 1 } });
     const outputs = [...outputsOf(image, plan, "train", [])];
-    expect(outputs.map(({ copy, transform }) => [copy, transform.flipSideways])).toEqual([[0, false], [1, true], [2, true]]);
+    expect(outputs.map(({ copy, transform }) => [copy, transform.flipSideways])).toEqual([
+      [0, false],
+      [1, true],
+      [2, true],
+    ]);
     // From 0…20 of 200 pixels to 180…200.
-    expect(outputs[1]?.objects.map(({ shape }) => shape.kind === "box" && [shape.x, shape.width])).toEqual([[180, 20], [80, 20]]);
+    expect(outputs[1]?.objects.map(({ shape }) => shape.kind === "box" && [shape.x, shape.width])).toEqual([
+      [180, 20],
+      [80, 20],
+    ]);
     expect(outputs[1]?.objects[1]?.occluded).toBe(true);
     for (const split of ["val", "test"] as const) expect([...outputsOf(image, plan, split, [])]).toHaveLength(1);
   });
   it("stretches boxes with the image, by hand", () => {
-    const [only] = outputsOf(image, planSchema.parse({ prepare: { resize: { mode: "stretch", width: 100, height: 300 } } }), "val", []);
+    const [only] = outputsOf(
+      image,
+      planSchema.parse({ prepare: { resize: { mode: "stretch", width: 100, height: 300 } } }),
+      "val",
+      [],
+    );
     expect(only?.size).toEqual({ width: 100, height: 300 });
     expect(only?.objects[1]?.shape).toEqual({ kind: "box", x: 50, y: 30, width: 10, height: 90 });
   });
   it("draws the same copies again, and others with another seed", () => {
-    const flips = (seed: number) => Array.from({ length: 40 }, (_, n) => [...outputsOf({ ...image, key: String(n) }, planSchema.parse({ split: { seed }, augment: { copies: 1, flipSideways: 0.5 } }), "train", [])][1]?.transform.flipSideways);
+    const flips = (seed: number) =>
+      Array.from(
+        { length: 40 },
+        (_, n) =>
+          [
+            ...outputsOf(
+              { ...image, key: String(n) },
+              planSchema.parse({ split: { seed }, augment: { copies: 1, flipSideways: 0.5 } }),
+              "train",
+              [],
+            ),
+          ][1]?.transform.flipSideways,
+      );
     expect(flips(1)).toEqual(flips(1));
     expect(flips(1)).not.toEqual(flips(2));
     expect(flips(1)).toContain(true);
@@ -38,7 +80,9 @@ describe("outputsOf", () => {
     const plan = planSchema.parse({ relabel: { leaveOut: ["roll", "tart", "tray"] } });
     expect([...outputsOf(image, plan, "val", [])][0]).toMatchObject({ state: "empty", objects: [], classes: [] });
     expect([...outputsOf({ ...image, captions: ["a tray"] }, plan, "val", [])][0]?.state).toBe("labeled");
-    expect([...outputsOf({ ...image, state: "unlabeled", objects: [], classes: [] }, plan, "val", [])][0]?.state).toBe("unlabeled");
+    expect([...outputsOf({ ...image, state: "unlabeled", objects: [], classes: [] }, plan, "val", [])][0]?.state).toBe(
+      "unlabeled",
+    );
   });
 });
 

@@ -36,7 +36,12 @@ export const planSchema = z.object({
     .object({
       mode: z.enum(["ratio", "keep"]).default("ratio"),
       ratio: ratioSchema.default({ train: 70, val: 20, test: 10 }),
-      seed: z.number().int().min(0).max(2 ** 31 - 1).default(1),
+      seed: z
+        .number()
+        .int()
+        .min(0)
+        .max(2 ** 31 - 1)
+        .default(1),
     })
     .prefault({}),
   prepare: z.object({ resize: resizeSchema.nullable().default(null) }).prefault({}),
@@ -70,7 +75,10 @@ export function planFromYaml(text: string): Plan {
   const parsed = planSchema.safeParse(value ?? {});
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0];
-  throw new Failure("plan-invalid", `The plan does not fit at "${issue?.path.join(".") ?? ""}": ${issue?.message ?? "not valid"}.`);
+  throw new Failure(
+    "plan-invalid",
+    `The plan does not fit at "${issue?.path.join(".") ?? ""}": ${issue?.message ?? "not valid"}.`,
+  );
 }
 
 /** True where an augmentation would change anything. */

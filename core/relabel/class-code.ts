@@ -1,6 +1,10 @@
-/** The short text a class also goes by, so that colour is never its only sign: two or three capitals, unique in a list. */
+/**
+ * The short text a class also goes by, so that colour is never its only sign: two or three capitals, unique in a list.
+ */
 export function classCode(name: string, taken: ReadonlySet<string>): string {
-  const letters = [...name.normalize("NFD").replace(/\p{M}/gu, "")].filter((letter) => /[\p{L}\p{N}]/u.test(letter)).map((letter) => letter.toUpperCase());
+  const letters = [...name.normalize("NFD").replace(/\p{M}/gu, "")]
+    .filter((letter) => /[\p{L}\p{N}]/u.test(letter))
+    .map((letter) => letter.toUpperCase());
   const first = letters[0] ?? "X";
   const rest = letters.slice(1);
   const words = name.split(/[^\p{L}\p{N}]+/u).filter((word) => word !== "");

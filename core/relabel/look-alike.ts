@@ -1,6 +1,10 @@
 /** What is left of a class name when case, spaces, punctuation and a plural ending are taken away. */
 export function bareName(name: string): string {
-  const bare = name.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase().replace(/[^\p{L}\p{N}]/gu, "");
+  const bare = name
+    .normalize("NFKD")
+    .replace(/\p{M}/gu, "")
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]/gu, "");
   if (bare.length > 4 && bare.endsWith("ies")) return `${bare.slice(0, -3)}y`;
   if (bare.length > 4 && /(ses|xes|zes|ches|shes)$/.test(bare)) return bare.slice(0, -2);
   if (bare.length > 2 && bare.endsWith("s") && !bare.endsWith("ss")) return bare.slice(0, -1);

@@ -8,7 +8,10 @@ export type Proposal = { name: string; to: string | null; reason: ProposalReason
 const folded = (name: string) => name.normalize("NFKD").replace(/\p{M}/gu, "").toLowerCase();
 const unpunctuated = (name: string) => folded(name).replace(/[^\p{L}\p{N}]/gu, "");
 
-/** Letters that two names of this length may differ by and still be taken for one: none up to 3, one up to 7, two beyond. */
+/**
+ * Letters that two names of this length may differ by and still be taken for one: none up to 3, one up to 7, two
+ * beyond.
+ */
 function allowance(length: number): number {
   return length <= 3 ? 0 : length <= 7 ? 1 : 2;
 }
@@ -18,7 +21,8 @@ const digits = (name: string) => name.replace(/\D+/g, " ").trim();
 
 /**
  * For every incoming name the class of `existing` it may mean: the same; the same but for case; but for spaces and
- * punctuation; but for a plural ending; or a few letters away (Levenshtein distance). The nearest wins, the earlier on a draw.
+ * punctuation; but for a plural ending; or a few letters away (Levenshtein distance). The nearest wins, the earlier
+ * on a draw.
  */
 export function proposeMatches(incoming: readonly string[], existing: readonly string[]): Proposal[] {
   const first = (by: (name: string) => string) => {
@@ -35,7 +39,11 @@ export function proposeMatches(incoming: readonly string[], existing: readonly s
     const bare = unpunctuated(name);
     // A name of signs alone is like every other name of signs alone.
     if (bare !== "") {
-      for (const [reason, found] of [["case", byCase.get(folded(name))], ["spelling", bySpelling.get(bare)], ["plural", byPlural.get(bareName(name))]] as const) {
+      for (const [reason, found] of [
+        ["case", byCase.get(folded(name))],
+        ["spelling", bySpelling.get(bare)],
+        ["plural", byPlural.get(bareName(name))],
+      ] as const) {
         if (found !== undefined) return { name, to: found, reason, letters: 0 };
       }
     }
@@ -47,6 +55,8 @@ export function proposeMatches(incoming: readonly string[], existing: readonly s
       const letters = distance(bare, target);
       if (letters <= allowed && (!best || letters < best.letters)) best = { to: other, letters };
     }
-    return best ? { name, to: best.to, reason: "letters", letters: best.letters } : { name, to: null, reason: "new", letters: 0 };
+    return best
+      ? { name, to: best.to, reason: "letters", letters: best.letters }
+      : { name, to: null, reason: "new", letters: 0 };
   });
 }

@@ -7,7 +7,13 @@ import { bareName, lookAlikes } from "./look-alike";
 
 describe("lookAlikes", () => {
   it("finds names that differ in case, space, punctuation or plural only", () => {
-    expect(lookAlikes(["Croissant", "roll", "croissants", "bread-roll", "Bread roll", "berries", "berry", "glass"])).toEqual([["Croissant", "croissants"], ["bread-roll", "Bread roll"], ["berries", "berry"]]);
+    expect(
+      lookAlikes(["Croissant", "roll", "croissants", "bread-roll", "Bread roll", "berries", "berry", "glass"]),
+    ).toEqual([
+      ["Croissant", "croissants"],
+      ["bread-roll", "Bread roll"],
+      ["berries", "berry"],
+    ]);
     expect(bareName("glass")).toBe("glass");
   });
 });
@@ -31,8 +37,20 @@ describe("classCode", () => {
 });
 
 describe("checkBalance", () => {
-  const row = (n: number, split: StockRow["split"], objects: Record<string, number>): StockRow => ({ key: String(n), delivery: 1, split, state: Object.keys(objects).length > 0 ? "labeled" : "unlabeled", objects: new Map(Object.entries(objects)), classes: [] });
-  const rows = [...Array.from({ length: 40 }, (_, i) => row(i, "train", { roll: 9 })), row(40, "train", { tart: 2 }), row(41, "val", { roll: 3 }), row(42, null, {})];
+  const row = (n: number, split: StockRow["split"], objects: Record<string, number>): StockRow => ({
+    key: String(n),
+    delivery: 1,
+    split,
+    state: Object.keys(objects).length > 0 ? "labeled" : "unlabeled",
+    objects: new Map(Object.entries(objects)),
+    classes: [],
+  });
+  const rows = [
+    ...Array.from({ length: 40 }, (_, i) => row(i, "train", { roll: 9 })),
+    row(40, "train", { tart: 2 }),
+    row(41, "val", { roll: 3 }),
+    row(42, null, {}),
+  ];
   it("counts classes a split, by hand", () => {
     expect(tallyClasses(rows, ["roll", "tart", "bun"])).toEqual([
       { name: "roll", images: 41, objects: 363, bySplit: { train: 360, val: 3, test: 0, none: 0 } },

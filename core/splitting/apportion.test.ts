@@ -23,17 +23,21 @@ describe("apportion", () => {
   });
   it("sums to the whole, keeps to the quota but for shares that would be empty, and gives nothing to a share of 0", () => {
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 5000 }), fc.array(fc.integer({ min: 0, max: 100 }), { minLength: 1, maxLength: 5 }), (total, shares) => {
-        const sum = shares.reduce((a, b) => a + b, 0);
-        const counts = apportion(total, shares);
-        expect(counts.reduce((a, b) => a + b, 0)).toBe(sum === 0 ? 0 : total);
-        counts.forEach((count, n) => {
-          const share = shares[n] as number;
-          if (share === 0) expect(count).toBe(0);
-          else if (total >= shares.length) expect(count).toBeGreaterThan(0);
-          if (sum > 0) expect(Math.abs(count - (share * total) / sum)).toBeLessThan(shares.length);
-        });
-      }),
+      fc.property(
+        fc.integer({ min: 0, max: 5000 }),
+        fc.array(fc.integer({ min: 0, max: 100 }), { minLength: 1, maxLength: 5 }),
+        (total, shares) => {
+          const sum = shares.reduce((a, b) => a + b, 0);
+          const counts = apportion(total, shares);
+          expect(counts.reduce((a, b) => a + b, 0)).toBe(sum === 0 ? 0 : total);
+          counts.forEach((count, n) => {
+            const share = shares[n] as number;
+            if (share === 0) expect(count).toBe(0);
+            else if (total >= shares.length) expect(count).toBeGreaterThan(0);
+            if (sum > 0) expect(Math.abs(count - (share * total) / sum)).toBeLessThan(shares.length);
+          });
+        },
+      ),
     );
   });
 });

@@ -1,6 +1,7 @@
 /**
  * Shares of a whole by the largest remainder (Hamilton's method): each is its exact quota rounded down or up, and
- * they sum to `total`. A share above 0 never comes out as 0 while there is something to give: it takes one from the largest.
+ * they sum to `total`. A share above 0 never comes out as 0 while there is something to give: it takes one from the
+ * largest.
  */
 export function apportion(total: number, shares: readonly number[]): number[] {
   const sum = shares.reduce((a, b) => a + b, 0);

@@ -8,12 +8,16 @@ export type Shares = Record<Split, number>;
 
 /**
  * Deals images into splits so that sizes are exactly the apportioned ones and every class is spread in proportion.
- * Iterative stratification (Sechidis, Tsoumakas & Vlahavas, ECML PKDD 2011) on image counts a class, rarest class first,
+ * Iterative stratification (Sechidis, Tsoumakas & Vlahavas, ECML PKDD 2011) on image counts a class, rarest class
+ * first,
  * with split sizes as hard limits. Depends on the set of images, the shares and the seed, not on their order.
  */
 export function deal(images: readonly Dealt[], shares: Shares, seed: number): Map<string, Split> {
   const asked = splitNames.filter((split) => shares[split] > 0);
-  const sizes = apportion(images.length, asked.map((split) => shares[split]));
+  const sizes = apportion(
+    images.length,
+    asked.map((split) => shares[split]),
+  );
   const room = new Map(asked.map((split, index) => [split, sizes[index] as number]));
   const shuffled = images
     .map((image) => ({ image, draw: uniform("deal", seed, image.key) }))
@@ -63,10 +67,18 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
     }
     if (rarest === null) break;
     const wants = wanted.get(rarest) as Map<Split, number>;
-    for (const index of [...(waiting.get(rarest) as Set<number>)].sort((a, b) => a - b)) place(index, choose((split) => wants.get(split) ?? 0));
+    for (const index of [...(waiting.get(rarest) as Set<number>)].sort((a, b) => a - b))
+      place(
+        index,
+        choose((split) => wants.get(split) ?? 0),
+      );
   }
   shuffled.forEach(({ image }, index) => {
-    if (!assigned.has(image.key)) place(index, choose((split) => room.get(split) ?? 0));
+    if (!assigned.has(image.key))
+      place(
+        index,
+        choose((split) => room.get(split) ?? 0),
+      );
   });
   return assigned;
 }

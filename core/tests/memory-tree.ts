@@ -8,7 +8,8 @@ export class MemoryTree implements FileTree, FileSink {
     files: Record<string, string | Uint8Array> = {},
     private readonly chunk = 7,
   ) {
-    for (const [path, content] of Object.entries(files)) this.files.set(path, typeof content === "string" ? new TextEncoder().encode(content) : content);
+    for (const [path, content] of Object.entries(files))
+      this.files.set(path, typeof content === "string" ? new TextEncoder().encode(content) : content);
   }
 
   entries(): Promise<FileEntry[]> {

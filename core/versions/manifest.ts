@@ -11,7 +11,13 @@ const sizeSchema = z.object({ width: z.number().int().positive(), height: z.numb
 
 export const manifestHeaderSchema = z.object({
   larder: z.literal("manifest 1"),
-  classes: z.array(z.object({ name: z.string(), keypoints: z.array(z.string()).optional(), skeleton: z.array(z.tuple([z.number(), z.number()])).optional() })),
+  classes: z.array(
+    z.object({
+      name: z.string(),
+      keypoints: z.array(z.string()).optional(),
+      skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
+    }),
+  ),
 });
 export type ManifestHeader = z.infer<typeof manifestHeaderSchema>;
 
@@ -22,7 +28,11 @@ export const manifestLineSchema = z.object({
   split: splitSchema,
   state: z.enum(labelStates),
   size: sizeSchema,
-  transform: z.object({ orientation: z.number().int().min(1).max(8), resize: sizeSchema.nullable(), flipSideways: z.boolean() }),
+  transform: z.object({
+    orientation: z.number().int().min(1).max(8),
+    resize: sizeSchema.nullable(),
+    flipSideways: z.boolean(),
+  }),
   objects: z.array(labeledObjectSchema),
   classes: z.array(z.string()),
   captions: z.array(z.string()),
@@ -43,7 +53,10 @@ export function canonicalJson(value: unknown): string {
 }
 
 /** The order of a manifest's lines. */
-export function compareLines(a: Pick<ManifestLine, "source" | "copy">, b: Pick<ManifestLine, "source" | "copy">): number {
+export function compareLines(
+  a: Pick<ManifestLine, "source" | "copy">,
+  b: Pick<ManifestLine, "source" | "copy">,
+): number {
   return a.source < b.source ? -1 : a.source > b.source ? 1 : a.copy - b.copy;
 }
 
@@ -58,7 +71,8 @@ export class ManifestDigest {
 
   /** Adds one line and returns its text. Throws where it is out of order or there twice. */
   add(line: ManifestLine): string {
-    if (this.last && compareLines(this.last, line) >= 0) throw new Error(`manifest line out of order: ${line.source} ${line.copy}`);
+    if (this.last && compareLines(this.last, line) >= 0)
+      throw new Error(`manifest line out of order: ${line.source} ${line.copy}`);
     this.last = line;
     const text = canonicalJson(line);
     this.hash.update(new TextEncoder().encode(`${text}\n`));

@@ -6,7 +6,10 @@ export type BreadKind = (typeof breadKinds)[number];
 export const bakes = ["pale", "golden", "dark"] as const;
 export type Bake = (typeof bakes)[number];
 
-/** A point of a bread's surface: `edge` is the distance from its rim in local pixels (negative outside), `height` how far it stands off the tray. */
+/**
+ * A point of a bread's surface: `edge` is the distance from its rim in local pixels (negative outside), `height` how
+ * far it stands off the tray.
+ */
 export type Surface = { edge: number; height: number };
 
 /** What a bread's skin looks like at a point. `gloss` is how strongly it shines. */

@@ -43,7 +43,10 @@ export function croissant(bake: Bake, seed: number): BreadForm {
       const streaks = fractal(angle * 5, offset / 2.6, seed + 8, 3);
       const mottle = noise(u / 20, v / 20, seed + 21);
       const rim = smooth(0, 20, at.edge);
-      const depth = Math.min(1, Math.max(0, 0.16 + rim * 0.42 + (streaks - 0.5) * 0.8 + (mottle - 0.5) * 0.4 - groove * 0.34));
+      const depth = Math.min(
+        1,
+        Math.max(0, 0.16 + rim * 0.42 + (streaks - 0.5) * 0.8 + (mottle - 0.5) * 0.4 - groove * 0.34),
+      );
       return { colour: mix(crust(bake, depth), [0.98, 0.9, 0.7], groove * 0.22), gloss: 0.36 * (1 - groove) };
     },
     outline: () => {
@@ -54,7 +57,8 @@ export function croissant(bake: Bake, seed: number): BreadForm {
         const angle = -halfSpan + (2 * halfSpan * i) / steps;
         const width = halfWidth(angle);
         outer.push((arcRadius + width) * Math.sin(angle), centre - (arcRadius + width) * Math.cos(angle));
-        if (i > 0 && i < steps) inner.unshift((arcRadius - width) * Math.sin(angle), centre - (arcRadius - width) * Math.cos(angle));
+        if (i > 0 && i < steps)
+          inner.unshift((arcRadius - width) * Math.sin(angle), centre - (arcRadius - width) * Math.cos(angle));
       }
       return [...outer, ...inner];
     },

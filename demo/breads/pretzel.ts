@@ -2,20 +2,47 @@ import { fractal, mix, noise, smooth } from "../noise";
 import { crust, type Bake, type BreadForm, type Surface } from "./bread";
 
 /** The rope's course, from one end over both loops to the other, as one smooth curve through these places. */
-const course: readonly [number, number][] = [[-44, 62], [-14, 34], [18, 4], [58, -26], [66, -64], [34, -84], [6, -56], [0, -36], [-6, -56], [-34, -84], [-66, -64], [-58, -26], [-18, 4], [14, 34], [44, 62]];
+const course: readonly [number, number][] = [
+  [-44, 62],
+  [-14, 34],
+  [18, 4],
+  [58, -26],
+  [66, -64],
+  [34, -84],
+  [6, -56],
+  [0, -36],
+  [-6, -56],
+  [-34, -84],
+  [-66, -64],
+  [-58, -26],
+  [-18, 4],
+  [14, 34],
+  [44, 62],
+];
 export const pretzelKeypoints = ["left loop", "right loop", "crossing", "left end", "right end"] as const;
 
 type Four = [[number, number], [number, number], [number, number], [number, number]];
 
 /** A point between the middle two of four places (Catmull & Rom 1974), one coordinate of it. */
 function catmullRom(p: Four, axis: 0 | 1, t: number): number {
-  return 0.5 * (2 * p[1][axis] + (p[2][axis] - p[0][axis]) * t + (2 * p[0][axis] - 5 * p[1][axis] + 4 * p[2][axis] - p[3][axis]) * t * t + (3 * p[1][axis] - p[0][axis] - 3 * p[2][axis] + p[3][axis]) * t ** 3);
+  return (
+    0.5 *
+    (2 * p[1][axis] +
+      (p[2][axis] - p[0][axis]) * t +
+      (2 * p[0][axis] - 5 * p[1][axis] + 4 * p[2][axis] - p[3][axis]) * t * t +
+      (3 * p[1][axis] - p[0][axis] - 3 * p[2][axis] + p[3][axis]) * t ** 3)
+  );
 }
 
 function spline(steps: number): { x: number; y: number; at: number }[] {
   const out: { x: number; y: number; at: number }[] = [];
   for (let i = 0; i + 1 < course.length; i++) {
-    const p = [course[Math.max(0, i - 1)], course[i], course[i + 1], course[Math.min(course.length - 1, i + 2)]] as Four;
+    const p = [
+      course[Math.max(0, i - 1)],
+      course[i],
+      course[i + 1],
+      course[Math.min(course.length - 1, i + 2)],
+    ] as Four;
     for (let s = 0; s < steps; s++) {
       const t = s / steps;
       out.push({ x: catmullRom(p, 0, t), y: catmullRom(p, 1, t), at: (i + t) / (course.length - 1) });
@@ -47,7 +74,8 @@ function nearest(u: number, v: number): Nearest & { height: number; edge: number
     const edge = radius - distance;
     // The second half of the rope lies over the first where they cross.
     const height = edge > 0 ? radius * Math.sqrt(1 - (distance / radius) ** 2) + at * 9 : -Infinity;
-    if (height > best.height || (best.height === -Infinity && edge > best.edge)) best = { distance, at, radius, height, edge };
+    if (height > best.height || (best.height === -Infinity && edge > best.edge))
+      best = { distance, at, radius, height, edge };
   }
   return best;
 }
@@ -71,7 +99,9 @@ function ropeField(): Float32Array {
   return field;
 }
 
-/** Channel 0 is the distance from the rim, 1 the height, 2 the place along the rope; between grid points by proportion. */
+/**
+ * Channel 0 is the distance from the rim, 1 the height, 2 the place along the rope; between grid points by proportion.
+ */
 function ropeAt(u: number, v: number, channel: 0 | 1 | 2): number {
   const values = ropeField();
   const x = Math.min(half.x - 0.001, Math.max(-half.x, u)) + half.x;
@@ -107,15 +137,23 @@ export function pretzel(bake: Bake, seed: number): BreadForm {
       const hasSalt = noise(cellX + 0.5, cellY + 0.5, seed + 50) > 0.66;
       const saltX = (cellX + 0.35 + 0.3 * noise(cellX, cellY, seed + 60)) * 6.4;
       const saltY = (cellY + 0.35 + 0.3 * noise(cellX, cellY, seed + 70)) * 6.4;
-      const salt = hasSalt && at.edge > 6 ? 1 - smooth(1.1, 2.1, Math.max(Math.abs(u - saltX), Math.abs(v - saltY))) : 0;
-      return { colour: mix(mix(crust(bake, depth), [0.95, 0.82, 0.58], burst * 0.7), [0.97, 0.96, 0.93], salt * 0.92), gloss: 0.5 * rim };
+      const salt =
+        hasSalt && at.edge > 6 ? 1 - smooth(1.1, 2.1, Math.max(Math.abs(u - saltX), Math.abs(v - saltY))) : 0;
+      return {
+        colour: mix(mix(crust(bake, depth), [0.95, 0.82, 0.58], burst * 0.7), [0.97, 0.96, 0.93], salt * 0.92),
+        gloss: 0.5 * rim,
+      };
     },
     outline: () => {
       // The hull of the rope's discs is all that boxes need; its holes are not part of the truth.
       const points: number[] = [];
       for (let i = 0; i < rope.length; i++) {
         const { x, y, at } = rope[i] as (typeof rope)[number];
-        for (let k = 0; k < 24; k++) points.push(x + ropeRadius(at) * Math.cos((k * Math.PI) / 12), y + ropeRadius(at) * Math.sin((k * Math.PI) / 12));
+        for (let k = 0; k < 24; k++)
+          points.push(
+            x + ropeRadius(at) * Math.cos((k * Math.PI) / 12),
+            y + ropeRadius(at) * Math.sin((k * Math.PI) / 12),
+          );
       }
       return points;
     },

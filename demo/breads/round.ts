@@ -20,7 +20,15 @@ function slashDepth(slashes: readonly Slash[], u: number, v: number, seed: numbe
 }
 
 /** A dome over a superellipse of half axes `a`, `b`. */
-function domed(a: number, b: number, power: number, rise: number, slashes: readonly Slash[], bake: Bake, seed: number): BreadForm {
+function domed(
+  a: number,
+  b: number,
+  power: number,
+  rise: number,
+  slashes: readonly Slash[],
+  bake: Bake,
+  seed: number,
+): BreadForm {
   const surface = (u: number, v: number): Surface => {
     const wobble = 1 + 0.035 * (noise(Math.atan2(v, u) * 1.6 + 7, 3, seed) - 0.5) * 2;
     const radius = (Math.abs(u / (a * wobble)) ** power + Math.abs(v / (b * wobble)) ** power) ** (1 / power);
@@ -57,11 +65,23 @@ export function roll(bake: Bake, seed: number): BreadForm {
 }
 
 export function loaf(bake: Bake, seed: number): BreadForm {
-  const slashes = [-52, -8, 36].map((x, i): Slash => ({ x: x + 8, y: (i - 1) * 3, angle: 1.12, length: 96, width: 15 }));
+  const slashes = [-52, -8, 36].map((x, i): Slash => ({
+    x: x + 8,
+    y: (i - 1) * 3,
+    angle: 1.12,
+    length: 96,
+    width: 15,
+  }));
   return domed(108, 63, 2.7, 46, slashes, bake, seed);
 }
 
 export function baguette(bake: Bake, seed: number): BreadForm {
-  const slashes = [-136, -88, -40, 8, 56, 104, 148].map((x): Slash => ({ x: x - 4, y: 0, angle: 0.5, length: 68, width: 13 }));
+  const slashes = [-136, -88, -40, 8, 56, 104, 148].map((x): Slash => ({
+    x: x - 4,
+    y: 0,
+    angle: 0.5,
+    length: 68,
+    width: 13,
+  }));
   return domed(190, 34, 2.5, 30, slashes, bake, seed);
 }

@@ -6,8 +6,14 @@ const inner = 46;
 
 function berries(seed: number): { x: number; y: number; r: number }[] {
   const places = [{ x: 0, y: 0, r: 12 }];
-  for (let i = 0; i < 6; i++) places.push({ x: 24 * Math.cos((i * Math.PI) / 3 + seed), y: 24 * Math.sin((i * Math.PI) / 3 + seed), r: 11.5 });
-  for (let i = 0; i < 6; i++) places.push({ x: 38 * Math.cos((i * Math.PI) / 3 + seed + 0.52), y: 38 * Math.sin((i * Math.PI) / 3 + seed + 0.52), r: 7 });
+  for (let i = 0; i < 6; i++)
+    places.push({ x: 24 * Math.cos((i * Math.PI) / 3 + seed), y: 24 * Math.sin((i * Math.PI) / 3 + seed), r: 11.5 });
+  for (let i = 0; i < 6; i++)
+    places.push({
+      x: 38 * Math.cos((i * Math.PI) / 3 + seed + 0.52),
+      y: 38 * Math.sin((i * Math.PI) / 3 + seed + 0.52),
+      r: 7,
+    });
   return places;
 }
 
@@ -28,7 +34,10 @@ export function tart(bake: Bake, seed: number): BreadForm {
     if (edge <= 0) return { edge, height: 0 };
     if (radius > inner) {
       const wall = Math.sin(((outer + 2 - radius) / (outer + 2 - inner)) * Math.PI);
-      return { edge, height: 13 + 10 * Math.max(0, wall) + 1.6 * Math.cos(angle * 22) + (fractal(u / 6, v / 6, seed, 2) - 0.5) * 3 };
+      return {
+        edge,
+        height: 13 + 10 * Math.max(0, wall) + 1.6 * Math.cos(angle * 22) + (fractal(u / 6, v / 6, seed, 2) - 0.5) * 3,
+      };
     }
     return { edge, height: 8 + berryAt(u, v) * 1.15 };
   };
@@ -37,7 +46,11 @@ export function tart(bake: Bake, seed: number): BreadForm {
     surface,
     skin: (u, v, at) => {
       const radius = Math.hypot(u, v);
-      if (radius > inner) return { colour: crust(bake, 0.2 + 0.5 * fractal(u / 10, v / 10, seed + 4, 3) + 0.2 * smooth(0, 8, at.edge)), gloss: 0.1 };
+      if (radius > inner)
+        return {
+          colour: crust(bake, 0.2 + 0.5 * fractal(u / 10, v / 10, seed + 4, 3) + 0.2 * smooth(0, 8, at.edge)),
+          gloss: 0.1,
+        };
       const rise = berryAt(u, v);
       const seeds = rise > 2 && noise(u / 1.9, v / 1.9, seed + 6) > 0.83 ? 0.25 : 0;
       const berry = mix([0.42, 0.03, 0.08], [0.76, 0.09, 0.16], smooth(0, 11, rise));

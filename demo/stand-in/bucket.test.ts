@@ -6,13 +6,22 @@ import { startStandIn, type StandIn } from "./bucket";
 
 let folder: string;
 let store: StandIn;
-const signed = { authorization: "AWS4-HMAC-SHA256 Credential=millrace/20261101/us-east-1/s3/aws4_request, Signature=unchecked" };
-const ask = (address: string, headers: Record<string, string> = signed) => fetch(`${store.url}${address}`, { headers, redirect: "manual" });
+const signed = {
+  authorization: "AWS4-HMAC-SHA256 Credential=millrace/20261101/us-east-1/s3/aws4_request, Signature=unchecked",
+};
+const ask = (address: string, headers: Record<string, string> = signed) =>
+  fetch(`${store.url}${address}`, { headers, redirect: "manual" });
 const keys = (xml: string) => [...xml.matchAll(/<Key>(.*?)<\/Key>/g)].map((match) => match[1]);
 
 beforeAll(async () => {
   folder = mkdtempSync(path.join(tmpdir(), "larder-stand-in-"));
-  for (const key of ["a/1.jpg", "a/2 & 3.jpg", "a/b/4.jpg", "top.txt", ...Array.from({ length: 30 }, (_, n) => `many/${String(n).padStart(2, "0")}.txt`)]) {
+  for (const key of [
+    "a/1.jpg",
+    "a/2 & 3.jpg",
+    "a/b/4.jpg",
+    "top.txt",
+    ...Array.from({ length: 30 }, (_, n) => `many/${String(n).padStart(2, "0")}.txt`),
+  ]) {
     mkdirSync(path.dirname(path.join(folder, "store", key)), { recursive: true });
     writeFileSync(path.join(folder, "store", key), key.repeat(20));
   }
@@ -29,16 +38,27 @@ beforeEach(() => {
 
 describe("listing", () => {
   it("gives keys below a prefix, or one level of them", async () => {
-    expect(keys(await (await ask("/store?list-type=2&prefix=a/")).text())).toEqual(["a/1.jpg", "a/2 &amp; 3.jpg", "a/b/4.jpg"]);
+    expect(keys(await (await ask("/store?list-type=2&prefix=a/")).text())).toEqual([
+      "a/1.jpg",
+      "a/2 &amp; 3.jpg",
+      "a/b/4.jpg",
+    ]);
     const level = await (await ask("/store?list-type=2&delimiter=/")).text();
     expect(keys(level)).toEqual(["top.txt"]);
-    expect([...level.matchAll(/<CommonPrefixes><Prefix>(.+?)<\/Prefix>/g)].map((match) => match[1])).toEqual(["a/", "many/"]);
+    expect([...level.matchAll(/<CommonPrefixes><Prefix>(.+?)<\/Prefix>/g)].map((match) => match[1])).toEqual([
+      "a/",
+      "many/",
+    ]);
   });
   it("goes on page by page, every key once", async () => {
     const found: (string | undefined)[] = [];
     let token = "";
     for (;;) {
-      const xml = await (await ask(`/store?list-type=2&prefix=many/&max-keys=7${token === "" ? "" : `&continuation-token=${encodeURIComponent(token)}`}`)).text();
+      const xml = await (
+        await ask(
+          `/store?list-type=2&prefix=many/&max-keys=7${token === "" ? "" : `&continuation-token=${encodeURIComponent(token)}`}`,
+        )
+      ).text();
       found.push(...keys(xml));
       if (!xml.includes("<IsTruncated>true")) break;
       token = /<NextContinuationToken>(.*?)</.exec(xml)?.[1] ?? "";
@@ -59,7 +79,11 @@ describe("objects", () => {
     const text = await whole.text();
     expect(text).toBe("a/1.jpg".repeat(20));
     const part = await ask("/store/a/1.jpg", { ...signed, range: "bytes=7-13" });
-    expect([part.status, await part.text(), part.headers.get("content-range")]).toEqual([206, "a/1.jpg", "bytes 7-13/140"]);
+    expect([part.status, await part.text(), part.headers.get("content-range")]).toEqual([
+      206,
+      "a/1.jpg",
+      "bytes 7-13/140",
+    ]);
     expect((await ask("/store/a/1.jpg", { ...signed, range: "bytes=900-" })).status).toBe(416);
     expect((await ask("/store/a/1.jpg", { ...signed, "if-match": whole.headers.get("etag") ?? "" })).status).toBe(200);
     expect((await ask("/store/a/1.jpg", { ...signed, "if-match": '"other"' })).status).toBe(412);

@@ -1,6 +1,7 @@
 /**
  * A small simulated object store: enough of the S3 protocol (ListObjectsV2, GetObject with ranges, HeadObject) to bring
- * deliveries from it, over a folder. It also serves the same files at plain web addresses, and can be made to misbehave.
+ * deliveries from it, over a folder. It also serves the same files at plain web addresses, and can be made to
+ * misbehave.
  * It knows its callers by their key alone and does not check signatures.
  */
 import { createHash } from "node:crypto";
@@ -24,10 +25,17 @@ export type StandIn = { url: string; faults: Faults; requests: () => number; clo
 
 const escapes: Record<string, string> = { "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" };
 const xmlText = (text: string) => text.replace(/[&<>"]/g, (sign) => escapes[sign] as string);
-const types: Record<string, string> = { ".jpg": "image/jpeg", ".png": "image/png", ".json": "application/json", ".pdf": "application/pdf" };
+const types: Record<string, string> = {
+  ".jpg": "image/jpeg",
+  ".png": "image/png",
+  ".json": "application/json",
+  ".pdf": "application/pdf",
+};
 
 function* keysBelow(folder: string, prefix = ""): Iterable<string> {
-  for (const entry of readdirSync(path.join(folder, prefix), { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+  for (const entry of readdirSync(path.join(folder, prefix), { withFileTypes: true }).sort((a, b) =>
+    a.name < b.name ? -1 : 1,
+  )) {
     const key = prefix === "" ? entry.name : `${prefix}/${entry.name}`;
     if (entry.isDirectory()) yield* keysBelow(folder, key);
     else yield key;
@@ -60,9 +68,13 @@ function list(folder: string, bucket: string, query: URLSearchParams): string {
       break;
     }
     const full = path.join(folder, key);
-    contents.push(`<Contents><Key>${xmlText(key)}</Key><LastModified>${statSync(full).mtime.toISOString()}</LastModified><ETag>&quot;${tagOf(full)}&quot;</ETag><Size>${statSync(full).size}</Size><StorageClass>STANDARD</StorageClass></Contents>`);
+    contents.push(
+      `<Contents><Key>${xmlText(key)}</Key><LastModified>${statSync(full).mtime.toISOString()}</LastModified><ETag>&quot;${tagOf(full)}&quot;</ETag><Size>${statSync(full).size}</Size><StorageClass>STANDARD</StorageClass></Contents>`,
+    );
   }
-  const shared = [...prefixes].map((entry) => `<CommonPrefixes><Prefix>${xmlText(entry)}</Prefix></CommonPrefixes>`).join("");
+  const shared = [...prefixes]
+    .map((entry) => `<CommonPrefixes><Prefix>${xmlText(entry)}</Prefix></CommonPrefixes>`)
+    .join("");
   return `<?xml version="1.0" encoding="UTF-8"?><ListBucketResult xmlns="http://s3.amazonaws.com/doc/2006-03-01/"><Name>${bucket}</Name><Prefix>${xmlText(prefix)}</Prefix><KeyCount>${contents.length}</KeyCount><MaxKeys>${most}</MaxKeys><IsTruncated>${next !== ""}</IsTruncated>${next === "" ? "" : `<NextContinuationToken>${xmlText(next)}</NextContinuationToken>`}${contents.join("")}${shared}</ListBucketResult>`;
 }
 
@@ -82,13 +94,20 @@ export async function startStandIn(folder: string, { port = 0, accessKeyId = "mi
     if (faults.busyEvery > 0 && nth % faults.busyEvery === 0) return fail(response, 503, "SlowDown");
     const { size } = statSync(file);
     const tag = `"${tagOf(file)}"`;
-    if (request.headers["if-match"] !== undefined && request.headers["if-match"] !== tag) return fail(response, 412, "PreconditionFailed");
+    if (request.headers["if-match"] !== undefined && request.headers["if-match"] !== tag)
+      return fail(response, 412, "PreconditionFailed");
     const asked = /^bytes=(\d+)-(\d*)$/.exec(request.headers.range ?? "");
     const start = asked ? Number(asked[1]) : 0;
     const end = asked?.[2] ? Math.min(Number(asked[2]), size - 1) : size - 1;
     if (asked && start >= size) return fail(response, 416, "InvalidRange");
     const length = Math.max(0, end - start + 1);
-    response.writeHead(asked ? 206 : 200, { "content-type": types[path.extname(file)] ?? "application/octet-stream", "content-length": length, etag: tag, "accept-ranges": "bytes", ...(asked ? { "content-range": `bytes ${start}-${end}/${size}` } : {}) });
+    response.writeHead(asked ? 206 : 200, {
+      "content-type": types[path.extname(file)] ?? "application/octet-stream",
+      "content-length": length,
+      etag: tag,
+      "accept-ranges": "bytes",
+      ...(asked ? { "content-range": `bytes ${start}-${end}/${size}` } : {}),
+    });
     if (request.method === "HEAD" || length === 0) return void response.end();
     if (faults.cutEvery > 0 && nth % faults.cutEvery === 0) {
       const half = createReadStream(file, { start, end: start + Math.floor(length / 2) });
@@ -106,18 +125,22 @@ export async function startStandIn(folder: string, { port = 0, accessKeyId = "mi
     const inside = (bucketName: string, ...parts: string[]) => {
       const bucketFolder = path.resolve(folder, bucketName);
       const full = path.resolve(bucketFolder, ...parts);
-      const safe = path.dirname(bucketFolder) === path.resolve(folder) && (full === bucketFolder || full.startsWith(bucketFolder + path.sep));
+      const safe =
+        path.dirname(bucketFolder) === path.resolve(folder) &&
+        (full === bucketFolder || full.startsWith(bucketFolder + path.sep));
       return safe && existsSync(full) ? full : null;
     };
     if (request.method !== "GET" && request.method !== "HEAD") return fail(response, 405, "MethodNotAllowed");
-    if (first === "moved") return void response.writeHead(302, { location: `/pictures/${rest.map(encodeURIComponent).join("/")}` }).end();
+    if (first === "moved")
+      return void response.writeHead(302, { location: `/pictures/${rest.map(encodeURIComponent).join("/")}` }).end();
     if (first === "elsewhere") return void response.writeHead(302, { location: "http://169.254.169.254/latest" }).end();
     if (first === "around") return void response.writeHead(302, { location: url.pathname }).end();
     if (first === "pictures") {
       const file = inside(rest[0] ?? "", ...rest.slice(1));
       return file && statSync(file).isFile() ? sendFile(request, response, file) : fail(response, 404, "NoSuchKey");
     }
-    if (!(request.headers.authorization ?? "").includes(`Credential=${accessKeyId}/`)) return fail(response, 403, "AccessDenied");
+    if (!(request.headers.authorization ?? "").includes(`Credential=${accessKeyId}/`))
+      return fail(response, 403, "AccessDenied");
     const bucket = inside(first);
     if (!bucket) return fail(response, 404, "NoSuchBucket");
     if (key === "") {

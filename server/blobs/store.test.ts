@@ -15,11 +15,17 @@ afterEach(() => rmSync(folder, { recursive: true, force: true }));
 const bread = new TextEncoder().encode("bread");
 const hash = sha256(bread);
 /** Every file below the store, by its path there. */
-const files = () => readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).map((entry) => path.relative(folder, path.join(entry.parentPath, entry.name))).sort();
+const files = () =>
+  readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => path.relative(folder, path.join(entry.parentPath, entry.name)))
+    .sort();
 
 describe("the blob store", () => {
   it("names bytes by the SHA-256 that FIPS 180-4 gives for them", () => {
-    expect(sha256(new TextEncoder().encode("abc"))).toBe("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+    expect(sha256(new TextEncoder().encode("abc"))).toBe(
+      "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad",
+    );
   });
   it("keeps bytes once, in one folder deep, and gives them back whole or in part", async () => {
     await store.put(hash, bread);
@@ -61,7 +67,12 @@ describe("the blob store", () => {
     writeFileSync(path.join(folder, "renders", "ab", "abffff"), bread);
     await store.bringUp();
     await store.bringUp();
-    expect(files()).toEqual([`blobs/${hash.slice(0, 2)}/${hash}`, "renders/ab/abcdef", "renders/ab/abffff", `thumbnails/${hash.slice(0, 2)}/${hash}`]);
+    expect(files()).toEqual([
+      `blobs/${hash.slice(0, 2)}/${hash}`,
+      "renders/ab/abcdef",
+      "renders/ab/abffff",
+      `thumbnails/${hash.slice(0, 2)}/${hash}`,
+    ]);
     expect(readdirSync(path.join(folder, "blobs", hash.slice(0, 2)))).toEqual([hash]);
     expect(Buffer.from(await store.read(hash)).toString()).toBe("bread");
   });

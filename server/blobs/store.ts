@@ -14,7 +14,9 @@ export function sha256(bytes: Uint8Array): string {
   return createHash("sha256").update(bytes).digest("hex");
 }
 
-/** Does what puts something into a file's folder; the folder is made where it is not there, which it nearly always is. */
+/**
+ * Does what puts something into a file's folder; the folder is made where it is not there, which it nearly always is.
+ */
 async function inFolderOf(file: string, put: () => Promise<void>): Promise<void> {
   try {
     await put();
@@ -116,7 +118,9 @@ export class BlobStore {
 
 async function foldersIn(folder: string): Promise<string[]> {
   if (!existsSync(folder)) return [];
-  return (await readdir(folder, { withFileTypes: true })).filter((entry) => entry.isDirectory()).map(({ name }) => path.join(folder, name));
+  return (await readdir(folder, { withFileTypes: true }))
+    .filter((entry) => entry.isDirectory())
+    .map(({ name }) => path.join(folder, name));
 }
 
 /** Hash and length of a file, read once. */

@@ -11,7 +11,11 @@ it("writes texts, numbers, JSON and nothing as they are, whatever signs they hol
   await copy.add([null, null, null]);
   await copy.add(["nul\u0000gone", 8, { x: "nul\u0000gone" }]);
   await copy.end();
-  expect((await client.query("select * from t")).rows).toEqual([{ a: odd, b: 7, c: { odd, list: [1, null] } }, { a: null, b: null, c: null }, { a: "nulgone", b: 8, c: { x: "nulgone" } }]);
+  expect((await client.query("select * from t")).rows).toEqual([
+    { a: odd, b: 7, c: { odd, list: [1, null] } },
+    { a: null, b: null, c: null },
+    { a: "nulgone", b: 8, c: { x: "nulgone" } },
+  ]);
   client.release();
 });
 

@@ -9,7 +9,10 @@ function cellText(cell: Cell): string {
   if (cell === null) return "\\N";
   const text = typeof cell === "object" ? JSON.stringify(cell) : String(cell);
   // A NUL cannot be stored in text; nothing legible is lost with it.
-  return text.replaceAll("\u0000", "").replaceAll("\\u0000", "").replace(/[\\\t\n\r]/g, (sign) => ({ "\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r" })[sign] as string);
+  return text
+    .replaceAll("\u0000", "")
+    .replaceAll("\\u0000", "")
+    .replace(/[\\\t\n\r]/g, (sign) => ({ "\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r" })[sign] as string);
 }
 
 /** Writes rows through COPY, row by row, without holding them; commit with `end`. Objects become JSON. */

@@ -6,7 +6,21 @@ import type { LabeledObject } from "@larder/core/model/item";
 import type { Shape } from "@larder/core/model/shape";
 import type { Plan } from "@larder/core/plans/plan";
 import { sql } from "drizzle-orm";
-import { type AnyPgColumn, bigint, boolean, doublePrecision, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique, uuid } from "drizzle-orm/pg-core";
+import {
+  type AnyPgColumn,
+  bigint,
+  boolean,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  unique,
+  uuid,
+} from "drizzle-orm/pg-core";
 
 const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
 const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();
@@ -25,7 +39,9 @@ export const intakeSources = pgTable(
   "intake_sources",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
     /** The kind of origin and its place, as one text. */
     location: text("location").notNull(),
     /** Class decisions of the last delivery taken in from here, and its name. */
@@ -35,16 +51,26 @@ export const intakeSources = pgTable(
   (table) => [unique("intake_source_once").on(table.collectionId, table.location)],
 );
 
-/** What a source that is scanned again has given already: each picture's path, its file's stamp and what was said about it. */
+/**
+ * What a source that is scanned again has given already: each picture's path, its file's stamp and what was said about
+ * it.
+ */
 export const sourceFiles = pgTable(
   "source_files",
   {
-    sourceId: ref("source_id").notNull().references(() => intakeSources.id, { onDelete: "cascade" }),
+    sourceId: ref("source_id")
+      .notNull()
+      .references(() => intakeSources.id, { onDelete: "cascade" }),
     path: text("path").notNull(),
     stamp: text("stamp").notNull(),
-    deliveryId: ref("delivery_id").notNull().references((): AnyPgColumn => deliveries.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id")
+      .notNull()
+      .references((): AnyPgColumn => deliveries.id, { onDelete: "cascade" }),
   },
-  (table) => [primaryKey({ columns: [table.sourceId, table.path] }), index("source_files_by_delivery").on(table.deliveryId)],
+  (table) => [
+    primaryKey({ columns: [table.sourceId, table.path] }),
+    index("source_files_by_delivery").on(table.deliveryId),
+  ],
 );
 
 export const deliveryStatuses = ["arriving", "waiting", "reading", "read", "taking", "taken", "failed"] as const;
@@ -63,7 +89,10 @@ export type IntakeSheet = {
   splits: { train: number; val: number; test: number; none: number };
   /** Pictures an annotation names that are not there, by name as far as they are kept, and how many in all. */
   unmatched: { count: number; names: string[] };
-  /** Files other than pictures: those that were read as annotations, and those that were not. Names as far as they are kept. */
+  /**
+   * Files other than pictures: those that were read as annotations, and those that were not. Names as far as they are
+   * kept.
+   */
   files: { used: number; usedNames: string[]; unused: number; unusedNames: string[] };
   /** Images that took a class from their folder's name. */
   folderClasses: number;
@@ -93,7 +122,9 @@ export const deliveries = pgTable(
   "deliveries",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     source: text("source").notNull(),
     origin: jsonb("origin").$type<Origin>().notNull().default({ kind: "files", folder: "" }),
@@ -107,7 +138,13 @@ export const deliveries = pgTable(
     sheet: jsonb("sheet").$type<IntakeSheet>(),
     /** What was found in the end, once the files themselves were read. */
     findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
-    taken: jsonb("taken").$type<{ images: number; objects: number; skipped: number; leftOut: number; relabeled?: number }>(),
+    taken: jsonb("taken").$type<{
+      images: number;
+      objects: number;
+      skipped: number;
+      leftOut: number;
+      relabeled?: number;
+    }>(),
     failure: text("failure"),
     newClasses: jsonb("new_classes").$type<number[]>().notNull().default([]),
     createdAt: made(),
@@ -123,12 +160,17 @@ export type Delivery = typeof deliveries.$inferSelect;
 export const deliveryFiles = pgTable(
   "delivery_files",
   {
-    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id")
+      .notNull()
+      .references(() => deliveries.id, { onDelete: "cascade" }),
     path: text("path").notNull(),
     sha256: text("sha256").notNull(),
     bytes: bigint("bytes", { mode: "number" }).notNull(),
   },
-  (table) => [primaryKey({ columns: [table.deliveryId, table.path] }), index("delivery_files_by_hash").on(table.sha256)],
+  (table) => [
+    primaryKey({ columns: [table.deliveryId, table.path] }),
+    index("delivery_files_by_hash").on(table.sha256),
+  ],
 );
 
 /** When and where a picture was taken, as its file tells; degrees are decimal, WGS 84. */
@@ -145,7 +187,9 @@ export type StagedObject = LabeledObject & { box: [number, number, number, numbe
 export const deliveryItems = pgTable(
   "delivery_items",
   {
-    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id")
+      .notNull()
+      .references(() => deliveries.id, { onDelete: "cascade" }),
     ordinal: integer("ordinal").notNull(),
     path: text("path").notNull(),
     split: text("split"),
@@ -180,7 +224,9 @@ export const classes = pgTable(
   "classes",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     code: text("code").notNull(),
     colour: integer("colour").notNull(),
@@ -195,8 +241,12 @@ export const images = pgTable(
   "images",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
-    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id")
+      .notNull()
+      .references(() => deliveries.id, { onDelete: "cascade" }),
     ordinal: integer("ordinal").notNull(),
     sha256: text("sha256").notNull(),
     name: text("name").notNull(),
@@ -209,10 +259,16 @@ export const images = pgTable(
     state: text("state").notNull(),
     objectCount: integer("object_count").notNull().default(0),
     /** Every class on the image, as an object's or the image's own. */
-    classIds: bigint("class_ids", { mode: "number" }).array().notNull().default(sql`'{}'`),
+    classIds: bigint("class_ids", { mode: "number" })
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
     /** Objects a class id. */
     classCounts: jsonb("class_counts").$type<Record<string, number>>().notNull().default({}),
-    imageClassIds: bigint("image_class_ids", { mode: "number" }).array().notNull().default(sql`'{}'`),
+    imageClassIds: bigint("image_class_ids", { mode: "number" })
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
     captions: jsonb("captions").$type<string[]>().notNull().default([]),
     fields: jsonb("fields").$type<Record<string, string | string[]>>().notNull().default({}),
     ...whenAndWhere(),
@@ -233,9 +289,13 @@ export const objects = pgTable(
   "objects",
   {
     id: id(),
-    imageId: ref("image_id").notNull().references(() => images.id, { onDelete: "cascade" }),
+    imageId: ref("image_id")
+      .notNull()
+      .references(() => images.id, { onDelete: "cascade" }),
     ordinal: integer("ordinal").notNull(),
-    classId: ref("class_id").notNull().references(() => classes.id),
+    classId: ref("class_id")
+      .notNull()
+      .references(() => classes.id),
     x: doublePrecision("x").notNull(),
     y: doublePrecision("y").notNull(),
     width: doublePrecision("width").notNull(),
@@ -243,7 +303,10 @@ export const objects = pgTable(
     area: doublePrecision("area").notNull(),
     shape: jsonb("shape").$type<Shape>().notNull(),
     attributes: jsonb("attributes").$type<LabeledObject["attributes"]>(),
-    flags: jsonb("flags").$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence">>().notNull().default({}),
+    flags: jsonb("flags")
+      .$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence">>()
+      .notNull()
+      .default({}),
   },
   (table) => [index("objects_by_image").on(table.imageId, table.ordinal), index("objects_by_class").on(table.classId)],
 );
@@ -252,8 +315,12 @@ export const objects = pgTable(
 export const labelChanges = pgTable(
   "label_changes",
   {
-    deliveryId: ref("delivery_id").notNull().references(() => deliveries.id, { onDelete: "cascade" }),
-    imageId: ref("image_id").notNull().references(() => images.id, { onDelete: "cascade" }),
+    deliveryId: ref("delivery_id")
+      .notNull()
+      .references(() => deliveries.id, { onDelete: "cascade" }),
+    imageId: ref("image_id")
+      .notNull()
+      .references(() => images.id, { onDelete: "cascade" }),
     before: jsonb("before").notNull(),
     changedAt: timestamp("changed_at", { withTimezone: true }).notNull(),
   },
@@ -267,7 +334,9 @@ export const plans = pgTable(
   "plans",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     body: jsonb("body").$type<Plan>().notNull(),
     createdAt: made(),
@@ -289,7 +358,9 @@ export const versions = pgTable(
   "versions",
   {
     id: id(),
-    collectionId: ref("collection_id").notNull().references(() => collections.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
     planId: ref("plan_id").references(() => plans.id, { onDelete: "set null" }),
     number: integer("number"),
     name: text("name").notNull(),
@@ -312,17 +383,24 @@ export const versions = pgTable(
 export const versionSources = pgTable(
   "version_sources",
   {
-    versionId: ref("version_id").notNull().references(() => versions.id, { onDelete: "cascade" }),
+    versionId: ref("version_id")
+      .notNull()
+      .references(() => versions.id, { onDelete: "cascade" }),
     sha256: text("sha256").notNull(),
   },
-  (table) => [primaryKey({ columns: [table.versionId, table.sha256] }), index("version_sources_by_hash").on(table.sha256)],
+  (table) => [
+    primaryKey({ columns: [table.versionId, table.sha256] }),
+    index("version_sources_by_hash").on(table.sha256),
+  ],
 );
 
 export const packages = pgTable(
   "packages",
   {
     id: id(),
-    versionId: ref("version_id").notNull().references(() => versions.id, { onDelete: "cascade" }),
+    versionId: ref("version_id")
+      .notNull()
+      .references(() => versions.id, { onDelete: "cascade" }),
     format: text("format").notNull(),
     status: text("status").$type<"packing" | "ready" | "failed">().notNull().default("packing"),
     fileName: text("file_name").notNull(),

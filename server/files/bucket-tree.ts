@@ -7,7 +7,14 @@ import type { Readable } from "node:stream";
 import { setTimeout as sleep } from "node:timers/promises";
 
 /** A bucket somebody configured; `name` is what people call it. */
-export type BucketAccess = { name: string; endpoint?: string | undefined; region: string; bucket: string; accessKeyId: string; secretAccessKey: string };
+export type BucketAccess = {
+  name: string;
+  endpoint?: string | undefined;
+  region: string;
+  bucket: string;
+  accessKeyId: string;
+  secretAccessKey: string;
+};
 
 const resumptions = 6;
 
@@ -17,7 +24,10 @@ function sentence(error: unknown, access: BucketAccess): Failure {
   if (name === "NoSuchBucket") return new Failure("bucket-missing", `There is no bucket ${access.bucket} there.`);
   if (name === "NoSuchKey") return new Failure("file-missing", "The file is not in the bucket any more.");
   if (status === 403) return new Failure("bucket-refused", `The bucket ${access.name} refuses its key.`);
-  return new Failure("bucket-failed", `The bucket ${access.name} does not answer as it should (${status ? `${status} ` : ""}${message || name}).`);
+  return new Failure(
+    "bucket-failed",
+    `The bucket ${access.name} does not answer as it should (${status ? `${status} ` : ""}${message || name}).`,
+  );
 }
 
 export class BucketTree implements FileTree {
@@ -39,7 +49,12 @@ export class BucketTree implements FileTree {
       credentials: { accessKeyId: access.accessKeyId, secretAccessKey: access.secretAccessKey },
       maxAttempts: 6,
       retryMode: "standard",
-      requestHandler: { connectionTimeout: Math.min(timeout, 10_000), requestTimeout: timeout, throwOnRequestTimeout: true, socketTimeout: timeout },
+      requestHandler: {
+        connectionTimeout: Math.min(timeout, 10_000),
+        requestTimeout: timeout,
+        throwOnRequestTimeout: true,
+        socketTimeout: timeout,
+      },
     });
   }
 
@@ -57,9 +72,11 @@ export class BucketTree implements FileTree {
     const found: FileEntry[] = [];
     let after: string | undefined;
     do {
-      const page = await this.client.send(new ListObjectsV2Command({ Bucket: this.access.bucket, Prefix: this.folder, ContinuationToken: after })).catch((error: unknown) => {
-        throw sentence(error, this.access);
-      });
+      const page = await this.client
+        .send(new ListObjectsV2Command({ Bucket: this.access.bucket, Prefix: this.folder, ContinuationToken: after }))
+        .catch((error: unknown) => {
+          throw sentence(error, this.access);
+        });
       for (const { Key: key = "", Size: size = 0, ETag: tag = "" } of page.Contents ?? []) {
         const path = key.slice(this.folder.length);
         if (path === "" || path.endsWith("/") || isLitter(path)) continue;
@@ -82,12 +99,22 @@ export class BucketTree implements FileTree {
     return this.tags.get(path) ?? "";
   }
 
-  /** A range is asked for again from where a cut connection left it. The object's tag guards against a change in between. */
+  /**
+   * A range is asked for again from where a cut connection left it. The object's tag guards against a change in
+   * between.
+   */
   async *streamRange(path: string, start: number, end: number): AsyncIterable<Uint8Array> {
     let at = start;
-    for (let broken = 0; at < end; ) {
+    for (let broken = 0; at < end;) {
       try {
-        const answer = await this.client.send(new GetObjectCommand({ Bucket: this.access.bucket, Key: this.folder + path, Range: `bytes=${at}-${end - 1}`, ...(this.tags.get(path) ? { IfMatch: this.tags.get(path) } : {}) }));
+        const answer = await this.client.send(
+          new GetObjectCommand({
+            Bucket: this.access.bucket,
+            Key: this.folder + path,
+            Range: `bytes=${at}-${end - 1}`,
+            ...(this.tags.get(path) ? { IfMatch: this.tags.get(path) } : {}),
+          }),
+        );
         for await (const chunk of answer.Body as Readable) {
           at += (chunk as Uint8Array).length;
           yield chunk as Uint8Array;
@@ -95,7 +122,11 @@ export class BucketTree implements FileTree {
         if (at < end) throw new Error("the connection was cut");
       } catch (error) {
         const status = (error as { $metadata?: { httpStatusCode?: number } }).$metadata?.httpStatusCode;
-        if (status === 412) throw new Failure("file-changed", "The file was changed in the bucket while it was read. Scan the bucket again.");
+        if (status === 412)
+          throw new Failure(
+            "file-changed",
+            "The file was changed in the bucket while it was read. Scan the bucket again.",
+          );
         if ((status !== undefined && status < 500) || ++broken > resumptions) throw sentence(error, this.access);
         await sleep(100 * 2 ** broken);
       }
@@ -105,7 +136,8 @@ export class BucketTree implements FileTree {
   private async sizeOf(path: string): Promise<number> {
     await this.entries();
     const size = this.sizes.get(path);
-    if (size === undefined) throw new Failure("file-missing", `There is no ${path} under ${this.prefix || "the bucket's top"}.`);
+    if (size === undefined)
+      throw new Failure("file-missing", `There is no ${path} under ${this.prefix || "the bucket's top"}.`);
     return size;
   }
 

@@ -12,7 +12,10 @@ import { SmallFiles } from "./small-files";
 /** Files up to this size are written many at once. */
 const smallFile = 16 * 1024;
 
-/** Writes files into a folder; a path that would leave it is refused. What goes wrong with a small file may be thrown by a later call, at the latest by `finish`. */
+/**
+ * Writes files into a folder; a path that would leave it is refused. What goes wrong with a small file may be thrown
+ * by a later call, at the latest by `finish`.
+ */
 export class FolderSink implements FileSink {
   private readonly folder: string;
   /** Folders that were made, by their path in this one. */
@@ -26,14 +29,16 @@ export class FolderSink implements FileSink {
   private async inside(relative: string): Promise<string> {
     const parent = folderOf(relative);
     const name = baseName(relative);
-    if (relative.startsWith("/") || name === "..") throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
+    if (relative.startsWith("/") || name === "..")
+      throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
     return (this.made.get(parent) ?? (await this.makeFolder(parent))) + name;
   }
 
   /** Makes a folder and returns its place with a separator at its end. */
   private async makeFolder(relative: string): Promise<string> {
     const full = path.resolve(this.folder, relative);
-    if (!(full + path.sep).startsWith(this.folder + path.sep)) throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
+    if (!(full + path.sep).startsWith(this.folder + path.sep))
+      throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
     await mkdir(full, { recursive: true });
     this.made.set(relative, full + path.sep);
     return full + path.sep;
@@ -61,7 +66,9 @@ export class FolderSink implements FileSink {
 
   async spool(): Promise<Spool> {
     await mkdir(this.folder, { recursive: true });
-    return new DiskSpool(path.join(this.folder, `.spool-${randomUUID()}`), async (file, relative) => rename(file, await this.inside(relative)));
+    return new DiskSpool(path.join(this.folder, `.spool-${randomUUID()}`), async (file, relative) =>
+      rename(file, await this.inside(relative)),
+    );
   }
 
   /** Resolves when every file lies in the folder. */

@@ -11,7 +11,9 @@ function beneath(place: string | Buffer, name: Buffer): Buffer {
   return Buffer.concat([Buffer.from(place as string), Buffer.from(path.sep), name]);
 }
 
-/** Files up to this size are read at once: for label files the way to another thread and back costs more than the work. */
+/**
+ * Files up to this size are read at once: for label files the way to another thread and back costs more than the work.
+ */
 const smallFile = 16 * 1024;
 
 /** Bytes `start` to `end` of a file on disk. */
@@ -50,7 +52,11 @@ export class FolderTree implements FileTree {
 
   private async list(): Promise<FileEntry[]> {
     const found: FileEntry[] = [];
-    const take = async (entry: { isDirectory: () => boolean; isFile: () => boolean }, own: string, place: string | Buffer): Promise<void> => {
+    const take = async (
+      entry: { isDirectory: () => boolean; isFile: () => boolean },
+      own: string,
+      place: string | Buffer,
+    ): Promise<void> => {
       if (isLitter(own)) return;
       if (entry.isDirectory()) return walk(own, place);
       if (!entry.isFile()) return;
@@ -64,11 +70,18 @@ export class FolderTree implements FileTree {
     const walk = async (relative: string, place: string | Buffer): Promise<void> => {
       const below = (name: string) => (relative === "" ? name : `${relative}/${name}`);
       const entries = await readdir(place, { withFileTypes: true });
-      for (const entry of entries) if (!entry.name.includes(replacement)) await take(entry, below(entry.name), typeof place === "string" ? `${place}${path.sep}${entry.name}` : beneath(place, Buffer.from(entry.name)));
+      for (const entry of entries)
+        if (!entry.name.includes(replacement))
+          await take(
+            entry,
+            below(entry.name),
+            typeof place === "string" ? `${place}${path.sep}${entry.name}` : beneath(place, Buffer.from(entry.name)),
+          );
       if (!entries.some(({ name }) => name.includes(replacement))) return;
       // Names that are not UTF-8 come as Latin-1, and are asked for by their bytes.
       for (const entry of await readdir(place, { withFileTypes: true, encoding: "buffer" })) {
-        if (entry.name.toString("utf8").includes(replacement)) await take(entry, below(textOf(entry.name)), beneath(place, entry.name));
+        if (entry.name.toString("utf8").includes(replacement))
+          await take(entry, below(textOf(entry.name)), beneath(place, entry.name));
       }
     };
     await walk("", this.folder);
@@ -78,7 +91,8 @@ export class FolderTree implements FileTree {
   /** Where a file of the tree lies on disk. Throws for a path that leaves it. */
   onDisk(relative: string): string {
     const full = path.resolve(this.folder, relative);
-    if (!full.startsWith(this.folder + path.sep)) throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
+    if (!full.startsWith(this.folder + path.sep))
+      throw new Failure("entry-unsafe", `${relative} would leave its folder.`);
     return full;
   }
 
@@ -99,7 +113,9 @@ export class FolderTree implements FileTree {
 
   async read(relative: string): Promise<Uint8Array> {
     // What was found while listing lies inside, so its path needs no looking at.
-    return this.small.has(relative) ? readFileSync(this.odd.get(relative) ?? `${this.folder}${path.sep}${relative}`) : readFile(this.place(relative));
+    return this.small.has(relative)
+      ? readFileSync(this.odd.get(relative) ?? `${this.folder}${path.sep}${relative}`)
+      : readFile(this.place(relative));
   }
 
   readRange(relative: string, start: number, end: number): Promise<Uint8Array> {
@@ -107,6 +123,7 @@ export class FolderTree implements FileTree {
   }
 
   async *stream(relative: string): AsyncIterable<Uint8Array> {
-    for await (const chunk of createReadStream(this.place(relative), { highWaterMark: 1 << 20 })) yield chunk as Uint8Array;
+    for await (const chunk of createReadStream(this.place(relative), { highWaterMark: 1 << 20 }))
+      yield chunk as Uint8Array;
   }
 }

@@ -1,4 +1,7 @@
-/** Files compressed as one piece (gzip, RFC 1952): unpacked once, because what lies inside can only be reached from the front. */
+/**
+ * Files compressed as one piece (gzip, RFC 1952): unpacked once, because what lies inside can only be reached from the
+ * front.
+ */
 import { Failure } from "@larder/core/model/failure";
 import { createReadStream, createWriteStream } from "node:fs";
 import { rename, rm, stat } from "node:fs/promises";
@@ -16,7 +19,10 @@ export function unpackedName(name: string): string | null {
   return /.\.gz$/i.test(name) ? name.replace(/\.gz$/i, "") : null;
 }
 
-/** Unpacks `file` to `target`, which gets its name when it is whole. Throws a Failure where it is damaged, or too large by `limits`. */
+/**
+ * Unpacks `file` to `target`, which gets its name when it is whole. Throws a Failure where it is damaged, or too large
+ * by `limits`.
+ */
 export async function gunzip(file: string, target: string, limits: ArchiveLimits): Promise<void> {
   const most = Math.min(limits.archiveBytes, Math.max(ratioFloor, limits.ratio * (await stat(file)).size));
   // Always the same name: what a killed run left is written over by the next.
@@ -25,7 +31,13 @@ export async function gunzip(file: string, target: string, limits: ArchiveLimits
   const counting = new Transform({
     transform(chunk: Uint8Array, _encoding, done) {
       bytes += chunk.length;
-      if (bytes > most) done(new Failure("archive-too-large", `It unpacks to more than ${Math.round(most / 2 ** 20).toLocaleString("en-US")} MB, which is more than is allowed (LARDER_MAX_ARCHIVE_MB, LARDER_MAX_RATIO).`));
+      if (bytes > most)
+        done(
+          new Failure(
+            "archive-too-large",
+            `It unpacks to more than ${Math.round(most / 2 ** 20).toLocaleString("en-US")} MB, which is more than is allowed (LARDER_MAX_ARCHIVE_MB, LARDER_MAX_RATIO).`,
+          ),
+        );
       else done(null, chunk);
     },
   });
@@ -35,7 +47,8 @@ export async function gunzip(file: string, target: string, limits: ArchiveLimits
   } catch (error) {
     await rm(part, { force: true });
     const { code } = error as { code?: string };
-    if (typeof code === "string" && code.startsWith("Z_")) throw new Failure("not-a-gzip", "It is no gzip, or it is damaged or cut off. Send it again, or pack it anew.");
+    if (typeof code === "string" && code.startsWith("Z_"))
+      throw new Failure("not-a-gzip", "It is no gzip, or it is damaged or cut off. Send it again, or pack it anew.");
     throw error;
   }
 }

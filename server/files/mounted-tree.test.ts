@@ -26,7 +26,9 @@ describe("MountedTree", () => {
 
 describe("RecordingTree", () => {
   it("notes files that were read, but no pictures", async () => {
-    const tree = new RecordingTree(new MemoryTree({ "a.json": "{}", "b.jpg": "x", "c.xml": "<a/>", "d.txt": "unread" }));
+    const tree = new RecordingTree(
+      new MemoryTree({ "a.json": "{}", "b.jpg": "x", "c.xml": "<a/>", "d.txt": "unread" }),
+    );
     await tree.read("a.json");
     await tree.read("b.jpg");
     await tree.readRange("c.xml", 0, 2);

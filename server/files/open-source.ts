@@ -12,14 +12,25 @@ import { ZipTree, type ArchiveLimits } from "./zip-tree";
 /** `onDisk` tells where a file of the tree lies by itself; null where it lies inside an archive. */
 export type OpenSource = { tree: FileTree; onDisk: (path: string) => string | null; close: () => void };
 
-const annotation = /\.(json|xml|txt|csv|tsv|ya?ml|jsonl|ndjson|lst|rec|idx|parquet|tar|pbtxt|names|tfrecords?|tfrec|record)(-\d{5}-of-\d{5})?$/i;
+const annotation =
+  /\.(json|xml|txt|csv|tsv|ya?ml|jsonl|ndjson|lst|rec|idx|parquet|tar|pbtxt|names|tfrecords?|tfrec|record)(-\d{5}-of-\d{5})?$/i;
 /** Lists of classes that an annotation file needs beside it. */
-const companion = /^(classes\.txt|labels\.txt|obj\.names|.*\.names|class-descriptions[^/]*\.csv|.*\.pbtxt|classes\.csv|objects\.csv)$/i;
+const companion =
+  /^(classes\.txt|labels\.txt|obj\.names|.*\.names|class-descriptions[^/]*\.csv|.*\.pbtxt|classes\.csv|objects\.csv)$/i;
 
-/** Of the annotations beside a named file only that one counts, and lists of classes; a data.yaml speaks for the labels around it. */
+/**
+ * Of the annotations beside a named file only that one counts, and lists of classes; a data.yaml speaks for the labels
+ * around it.
+ */
 function named(beside: FolderTree, own: string): FileTree {
   const speaksForAll = ["yaml", "yml"].includes(extensionOf(own));
-  const counts = ({ path: other }: FileEntry) => other === own || speaksForAll || !annotation.test(other) || companion.test(baseName(other)) || (extensionOf(own) === "rec" && other === own.replace(/\.rec$/i, ".lst")) || (extensionOf(own) === "lst" && other === own.replace(/\.lst$/i, ".rec"));
+  const counts = ({ path: other }: FileEntry) =>
+    other === own ||
+    speaksForAll ||
+    !annotation.test(other) ||
+    companion.test(baseName(other)) ||
+    (extensionOf(own) === "rec" && other === own.replace(/\.rec$/i, ".lst")) ||
+    (extensionOf(own) === "lst" && other === own.replace(/\.lst$/i, ".rec"));
   return {
     entries: async () => (await beside.entries()).filter(counts),
     read: (file) => beside.read(file),
@@ -31,7 +42,9 @@ function named(beside: FolderTree, own: string): FileTree {
 /** The files of a tar, with the class list that lies beside it where it has none. */
 async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree> {
   const own = await tar.entries();
-  const list = own.some(({ path: file }) => baseName(file) === "classes.txt") ? undefined : (await beside.entries()).find(({ path: file }) => file === "classes.txt");
+  const list = own.some(({ path: file }) => baseName(file) === "classes.txt")
+    ? undefined
+    : (await beside.entries()).find(({ path: file }) => file === "classes.txt");
   if (!list) return tar;
   const from = (file: string): FileTree => (file === list.path ? beside : tar);
   return {
@@ -42,7 +55,10 @@ async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree
   };
 }
 
-/** Opens a folder, a zip, a tar (also one in gzip), or an annotation file whose images lie beside it. Throws a Failure where there is nothing to open. */
+/**
+ * Opens a folder, a zip, a tar (also one in gzip), or an annotation file whose images lie beside it. Throws a Failure
+ * where there is nothing to open.
+ */
 export async function openSource(source: string, limits: ArchiveLimits, report: Findings): Promise<OpenSource> {
   const found = await stat(source).catch(() => null);
   if (!found) throw new Failure("source-missing", `There is no file or folder ${source}.`);
@@ -68,6 +84,7 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
       throw error;
     }
   }
-  if (/\.tar$/i.test(source)) return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };
+  if (/\.tar$/i.test(source))
+    return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };
   return { tree: named(beside, path.basename(source)), onDisk: (file) => beside.nameable(file), close };
 }

@@ -8,7 +8,9 @@ import path from "node:path";
 import { getDocument, VerbosityLevel, type PDFDocumentProxy, type PDFPageProxy } from "pdfjs-dist/legacy/build/pdf.mjs";
 import { WholeFiles } from "./whole-files";
 
-/** Where the reader's own fonts and character maps lie. Found at run time: a bundler would put a number in its place. */
+/**
+ * Where the reader's own fonts and character maps lie. Found at run time: a bundler would put a number in its place.
+ */
 function readerHome(): string {
   return path.dirname(createRequire(path.join(process.cwd(), "package.json")).resolve("pdfjs-dist/package.json"));
 }
@@ -37,11 +39,22 @@ export class PdfTree extends WholeFiles {
   static async open(bytes: Uint8Array, resolution: number, maxPixels: number): Promise<PdfTree> {
     const home = readerHome();
     try {
-      const task = getDocument({ data: Uint8Array.from(bytes), isEvalSupported: false, verbosity: VerbosityLevel.ERRORS, standardFontDataUrl: path.join(home, "standard_fonts") + path.sep, cMapUrl: path.join(home, "cmaps") + path.sep, disableFontFace: true, useSystemFonts: false });
+      const task = getDocument({
+        data: Uint8Array.from(bytes),
+        isEvalSupported: false,
+        verbosity: VerbosityLevel.ERRORS,
+        standardFontDataUrl: path.join(home, "standard_fonts") + path.sep,
+        cMapUrl: path.join(home, "cmaps") + path.sep,
+        disableFontFace: true,
+        useSystemFonts: false,
+      });
       return new PdfTree(await task.promise, resolution, maxPixels);
     } catch (error) {
       const locked = (error as Error).name === "PasswordException";
-      throw new Failure("pdf-unreadable", locked ? "The PDF is locked with a password." : "It is not a PDF that can be read.");
+      throw new Failure(
+        "pdf-unreadable",
+        locked ? "The PDF is locked with a password." : "It is not a PDF that can be read.",
+      );
     }
   }
 
@@ -51,23 +64,35 @@ export class PdfTree extends WholeFiles {
 
   private async page(name: string): Promise<PDFPageProxy> {
     const number = Number(/^page-(\d+)\.png$/.exec(name)?.[1] ?? 0);
-    if (number < 1 || number > this.document.numPages) throw new Failure("file-missing", `There is no ${name} in the PDF.`);
+    if (number < 1 || number > this.document.numPages)
+      throw new Failure("file-missing", `There is no ${name} in the PDF.`);
     return this.document.getPage(number);
   }
 
   entries(): Promise<FileEntry[]> {
-    return Promise.resolve(Array.from({ length: this.document.numPages }, (_, index) => ({ path: this.nameOf(index + 1), size: 0 })));
+    return Promise.resolve(
+      Array.from({ length: this.document.numPages }, (_, index) => ({ path: this.nameOf(index + 1), size: 0 })),
+    );
   }
 
   async read(name: string): Promise<Uint8Array> {
     const page = await this.page(name);
     const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
     const { width, height } = pixelsOf(viewport);
-    if (width * height > this.maxPixels) throw new Failure("image-unreadable", `at ${this.resolution} dots an inch the page has ${width} × ${height} pixels, more than the ${Math.round(this.maxPixels / 1e6)} megapixels allowed`);
+    if (width * height > this.maxPixels)
+      throw new Failure(
+        "image-unreadable",
+        `at ${this.resolution} dots an inch the page has ${width} × ${height} pixels, more than the ${Math.round(this.maxPixels / 1e6)} megapixels allowed`,
+      );
     const factory = this.document.canvasFactory as CanvasFactory;
     const surface = factory.create(width, height);
     try {
-      await page.render({ canvas: surface.canvas as never, canvasContext: surface.context as never, viewport, background: "white" }).promise;
+      await page.render({
+        canvas: surface.canvas as never,
+        canvasContext: surface.context as never,
+        viewport,
+        background: "white",
+      }).promise;
       return await surface.canvas.encode("png");
     } finally {
       factory.destroy(surface);
@@ -83,7 +108,15 @@ export class PdfTree extends WholeFiles {
     const runs = items.flatMap((item): TextRun[] => {
       if (!("str" in item)) return [];
       const style = styles[item.fontName];
-      return [{ text: item.str, width: item.width, transform: item.transform, ascent: style?.ascent || 0.8, descent: style?.descent || -0.2 }];
+      return [
+        {
+          text: item.str,
+          width: item.width,
+          transform: item.transform,
+          ascent: style?.ascent || 0.8,
+          descent: style?.descent || -0.2,
+        },
+      ];
     });
     return wordBoxes(runs, viewport.transform, pixelsOf(viewport));
   }

@@ -16,7 +16,9 @@ export class SmallFiles {
   private batch: SmallFile[] = [];
   private readonly underWay: Promise<void>[] = [];
 
-  /** Takes a file to write; one that is there already is refused. Throws what went wrong with this or an earlier one. */
+  /**
+   * Takes a file to write; one that is there already is refused. Throws what went wrong with this or an earlier one.
+   */
   async write(file: string, content: string | Uint8Array): Promise<void> {
     if (++this.count === worthAThread) this.startThread();
     this.batch.push({ file, content });
@@ -36,7 +38,13 @@ export class SmallFiles {
 
   /** Until the thread is there, files are written in this one. */
   private startThread(): void {
-    this.pool = new Piscina({ filename: new URL("./write-files-now.ts", import.meta.url).href, name: "writeFilesNow", execArgv: ["--import", "tsx"], minThreads: 1, maxThreads: 1 });
+    this.pool = new Piscina({
+      filename: new URL("./write-files-now.ts", import.meta.url).href,
+      name: "writeFilesNow",
+      execArgv: ["--import", "tsx"],
+      minThreads: 1,
+      maxThreads: 1,
+    });
     this.pool.run([]).then(
       () => (this.threadRuns = true),
       () => undefined,

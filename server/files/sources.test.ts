@@ -41,7 +41,11 @@ describe("a tar", () => {
       execFileSync("tar", ["cf", file, `--format=${format}`, "-C", source, "."]);
       const report = new Findings();
       const tree = await TarTree.open(file, report);
-      expect((await tree.entries()).map((entry) => [entry.path, entry.size]).sort()).toEqual([["a/one.txt", 5], [long, 6], ["empty.txt", 0]]);
+      expect((await tree.entries()).map((entry) => [entry.path, entry.size]).sort()).toEqual([
+        ["a/one.txt", 5],
+        [long, 6],
+        ["empty.txt", 0],
+      ]);
       expect(Buffer.from(await tree.read("a/one.txt")).toString()).toBe("first");
       expect(Buffer.from(await tree.readRange(long, 2, 99)).toString()).toBe("cond");
       expect([await text(tree.stream(long)), await text(tree.stream("empty.txt"))]).toEqual(["second", ""]);
@@ -75,7 +79,12 @@ describe("ranges", () => {
     await sink.write("big.txt", content);
     await sink.finish();
     const zip = await ZipTree.open(file, settings().limits, new Findings());
-    for (const [start, end] of [[0, 10], [1234, 1300], [content.length - 3, content.length + 50], [content.length, content.length + 1]] as const) {
+    for (const [start, end] of [
+      [0, 10],
+      [1234, 1300],
+      [content.length - 3, content.length + 50],
+      [content.length, content.length + 1],
+    ] as const) {
       expect(Buffer.from(await zip.readRange("big.txt", start, end)).toString()).toBe(content.slice(start, end));
       expect(Buffer.from(await tree.readRange("big.txt", start, end)).toString()).toBe(content.slice(start, end));
     }
@@ -117,7 +126,12 @@ describe("a folder", () => {
     writeFileSync(Buffer.concat([odd, Buffer.from("/caf"), Buffer.from([0xe9]), Buffer.from(".txt")]), "coffee");
     writeFileSync(Buffer.concat([odd, Buffer.from("/inside.txt")]), "x".repeat(40_000));
     const tree = new FolderTree(source);
-    expect((await tree.entries()).map((entry) => [entry.path, entry.size])).toEqual([["dépot/café.txt", 6], ["dépot/inside.txt", 40_000], ["plain.txt", 5], ["\uFFFD.txt", 17]]);
+    expect((await tree.entries()).map((entry) => [entry.path, entry.size])).toEqual([
+      ["dépot/café.txt", 6],
+      ["dépot/inside.txt", 40_000],
+      ["plain.txt", 5],
+      ["\uFFFD.txt", 17],
+    ]);
     expect(Buffer.from(await tree.read("dépot/café.txt")).toString()).toBe("coffee");
     expect((await tree.read("dépot/inside.txt")).length).toBe(40_000);
     expect(Buffer.from(await tree.readRange("dépot/café.txt", 1, 3)).toString()).toBe("of");
@@ -135,12 +149,37 @@ describe("a source", () => {
     return paths;
   };
   it("named by one annotation file has its pictures and class lists, not the other annotations", async () => {
-    const source = place("beside", { "a.jpg": "", "x.json": "{}", "y.json": "{}", "z.xml": "", "classes.txt": "", "class-descriptions.csv": "", "train.lst": "", "train.rec": "", "val.rec": "" });
-    expect(await listed(path.join(source, "x.json"))).toEqual(["a.jpg", "class-descriptions.csv", "classes.txt", "x.json"]);
-    expect(await listed(path.join(source, "train.rec"))).toEqual(["a.jpg", "class-descriptions.csv", "classes.txt", "train.lst", "train.rec"]);
+    const source = place("beside", {
+      "a.jpg": "",
+      "x.json": "{}",
+      "y.json": "{}",
+      "z.xml": "",
+      "classes.txt": "",
+      "class-descriptions.csv": "",
+      "train.lst": "",
+      "train.rec": "",
+      "val.rec": "",
+    });
+    expect(await listed(path.join(source, "x.json"))).toEqual([
+      "a.jpg",
+      "class-descriptions.csv",
+      "classes.txt",
+      "x.json",
+    ]);
+    expect(await listed(path.join(source, "train.rec"))).toEqual([
+      "a.jpg",
+      "class-descriptions.csv",
+      "classes.txt",
+      "train.lst",
+      "train.rec",
+    ]);
   });
   it("named by a data.yaml has the labels around it", async () => {
-    const source = place("described", { "images/a.jpg": "", "labels/a.txt": "0 .5 .5 .1 .1", "data.yaml": "names: [roll]" });
+    const source = place("described", {
+      "images/a.jpg": "",
+      "labels/a.txt": "0 .5 .5 .1 .1",
+      "data.yaml": "names: [roll]",
+    });
     expect(await listed(path.join(source, "data.yaml"))).toEqual(["data.yaml", "images/a.jpg", "labels/a.txt"]);
   });
   it("that is a tar takes the class list beside it", async () => {
@@ -159,7 +198,13 @@ describe("a source", () => {
     writeFileSync(path.join(source, "text.tgz"), "no gzip");
     await expect(listed(path.join(source, "text.tgz"))).rejects.toThrow(/no gzip, or it is damaged/);
     expect(unpackings()).toBe(before);
-    expect(["a.tar.gz", "a.TGZ", "a.json.gz", "a.tar", ".gz"].map(unpackedName)).toEqual(["a.tar", "a.tar", "a.json", null, null]);
+    expect(["a.tar.gz", "a.TGZ", "a.json.gz", "a.tar", ".gz"].map(unpackedName)).toEqual([
+      "a.tar",
+      "a.tar",
+      "a.json",
+      null,
+      null,
+    ]);
   });
   it("that is not there, or no file, is refused in a sentence", async () => {
     await expect(listed(path.join(folder, "nowhere"))).rejects.toBeInstanceOf(Failure);

@@ -12,11 +12,16 @@ export class TarTree implements FileTree {
     private readonly byPath: Map<string, { offset: number; size: number }>,
   ) {}
 
-  /** Reads the archive's directory. Unsafe entries become findings and are left out; what is cut off gives what came before. */
+  /**
+   * Reads the archive's directory. Unsafe entries become findings and are left out; what is cut off gives what came
+   * before.
+   */
   static async open(file: string, report: Findings): Promise<TarTree> {
     const byPath = new Map<string, { offset: number; size: number }>();
     try {
-      for await (const { name, type, offset, size } of tarEntries(createReadStream(file, { highWaterMark: 1 << 20 }) as AsyncIterable<Uint8Array>)) {
+      for await (const { name, type, offset, size } of tarEntries(
+        createReadStream(file, { highWaterMark: 1 << 20 }) as AsyncIterable<Uint8Array>,
+      )) {
         const path = name.replaceAll("\\", "/").replace(/^(\.\/)+/, "");
         if (type === "directory" || path === "" || isLitter(path)) continue;
         const reason = unsafeEntry({ name, type }) ?? (byPath.has(path) ? "a second entry of the same name" : null);
@@ -24,8 +29,16 @@ export class TarTree implements FileTree {
         else byPath.set(path, { offset, size });
       }
     } catch (error) {
-      if (byPath.size === 0) throw new Failure("not-a-tar", "It is not a tar, or it was cut off before its first file ended. Send it again, or pack it anew.");
-      report.add("annotation-unreadable", file, `the archive is damaged or cut off (${String((error as Error).message)}); the files before come in`);
+      if (byPath.size === 0)
+        throw new Failure(
+          "not-a-tar",
+          "It is not a tar, or it was cut off before its first file ended. Send it again, or pack it anew.",
+        );
+      report.add(
+        "annotation-unreadable",
+        file,
+        `the archive is damaged or cut off (${String((error as Error).message)}); the files before come in`,
+      );
     }
     return new TarTree(file, byPath);
   }
@@ -48,6 +61,11 @@ export class TarTree implements FileTree {
     const entry = this.byPath.get(path);
     if (!entry) throw new Failure("file-missing", `There is no ${path} in the archive.`);
     if (entry.size === 0) return;
-    for await (const chunk of createReadStream(this.file, { start: entry.offset, end: entry.offset + entry.size - 1, highWaterMark: 1 << 20 })) yield chunk as Uint8Array;
+    for await (const chunk of createReadStream(this.file, {
+      start: entry.offset,
+      end: entry.offset + entry.size - 1,
+      highWaterMark: 1 << 20,
+    }))
+      yield chunk as Uint8Array;
   }
 }

@@ -8,15 +8,27 @@ import { inflateRaw } from "node:zlib";
 import yauzl from "yauzl";
 
 /** Where an entry's bytes lie and what they unpack to. */
-export type PackedEntry = { compressionMethod: number; compressedSize: number; uncompressedSize: number; relativeOffsetOfLocalHeader: number };
+export type PackedEntry = {
+  compressionMethod: number;
+  compressedSize: number;
+  uncompressedSize: number;
+  relativeOffsetOfLocalHeader: number;
+};
 /** An entry as the archive's directory lists it. */
-export type ListedEntry = PackedEntry & { fileName: string; generalPurposeBitFlag: number; externalFileAttributes: number };
+export type ListedEntry = PackedEntry & {
+  fileName: string;
+  generalPurposeBitFlag: number;
+  externalFileAttributes: number;
+};
 
 const [stored, deflated] = [0, 8];
 const blockSize = 64 * 1024;
 const chunkSize = 1 << 20;
 
-/** A file whose directory is read in blocks: a read of the disk for each of its entries would take longer than all else. */
+/**
+ * A file whose directory is read in blocks: a read of the disk for each of its entries would take longer than all
+ * else.
+ */
 class BlockReader extends yauzl.RandomAccessReader {
   /** Of the class it extends, whose declaration leaves them out. */
   declare ref: () => void;
@@ -37,10 +49,17 @@ class BlockReader extends yauzl.RandomAccessReader {
     for (let at = start; at < end; at += chunkSize) yield await this.bytes(at, Math.min(chunkSize, end - at));
   }
 
-  override read(buffer: Buffer, offset: number, length: number, position: number, callback: (error: Error | null, bytesRead?: number) => void): void {
+  override read(
+    buffer: Buffer,
+    offset: number,
+    length: number,
+    position: number,
+    callback: (error: Error | null, bytesRead?: number) => void,
+  ): void {
     if (length > blockSize) return readFile(this.descriptor, buffer, offset, length, position, callback);
     const copied = () => this.block.copy(buffer, offset, position - this.blockAt, position - this.blockAt + length);
-    if (position >= this.blockAt && position + length <= this.blockAt + this.block.length) return callback(null, copied());
+    if (position >= this.blockAt && position + length <= this.blockAt + this.block.length)
+      return callback(null, copied());
     const block = Buffer.allocUnsafeSlow(blockSize);
     readFile(this.descriptor, block, 0, blockSize, position, (error, bytesRead) => {
       if (error) return callback(error);
@@ -55,7 +74,7 @@ class BlockReader extends yauzl.RandomAccessReader {
     const buffer = Buffer.allocUnsafeSlow(length);
     this.ref();
     try {
-      for (let done = 0; done < length; ) {
+      for (let done = 0; done < length;) {
         const { bytesRead } = await promisify(readFile)(this.descriptor, buffer, done, length - done, position + done);
         if (bytesRead === 0) throw new Error("unexpected end of file");
         done += bytesRead;
@@ -73,21 +92,42 @@ class BlockReader extends yauzl.RandomAccessReader {
 
 function notAZip(error: Error): Failure {
   if (/end of central directory/i.test(error.message)) {
-    return new Failure("not-a-zip", "It is not a zip, or it was cut off before its end: the directory that closes a zip is not there. Send it again, or pack it anew.");
+    return new Failure(
+      "not-a-zip",
+      "It is not a zip, or it was cut off before its end: the directory that closes a zip is not there. Send it again, or pack it anew.",
+    );
   }
   return new Failure("archive-damaged", `The archive is damaged: ${error.message}.`);
 }
 
 const utf8 = new TextDecoder("utf-8");
 
-/** The entry with its name as text. The package's own checks of names would end the whole archive at the first bad one; ours leave that one out. */
+/**
+ * The entry with its name as text. The package's own checks of names would end the whole archive at the first bad one;
+ * ours leave that one out.
+ */
 function listed(entry: yauzl.Entry): ListedEntry {
-  const { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader, generalPurposeBitFlag, externalFileAttributes } = entry;
+  const {
+    compressionMethod,
+    compressedSize,
+    uncompressedSize,
+    relativeOffsetOfLocalHeader,
+    generalPurposeBitFlag,
+    externalFileAttributes,
+  } = entry;
   const raw = entry.fileName as unknown as Buffer;
   const text = utf8.decode(raw);
   // Without the flag most packers write UTF-8 all the same; what is not valid UTF-8 is read as Latin-1.
   const fileName = (generalPurposeBitFlag & 0x800) !== 0 || !text.includes("\uFFFD") ? text : raw.toString("latin1");
-  return { fileName, compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader, generalPurposeBitFlag, externalFileAttributes };
+  return {
+    fileName,
+    compressionMethod,
+    compressedSize,
+    uncompressedSize,
+    relativeOffsetOfLocalHeader,
+    generalPurposeBitFlag,
+    externalFileAttributes,
+  };
 }
 
 export class ZipFile {
@@ -102,10 +142,15 @@ export class ZipFile {
     const descriptor = await promisify(openFile)(file, "r");
     const reader = new BlockReader(descriptor);
     return new Promise((resolve, reject) => {
-      yauzl.fromRandomAccessReader(reader, size, { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false }, (error, zip) => {
-        if (!error && zip) return resolve(new ZipFile(zip, reader));
-        closeFile(descriptor, () => reject(notAZip(error ?? new Error("unknown"))));
-      });
+      yauzl.fromRandomAccessReader(
+        reader,
+        size,
+        { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false },
+        (error, zip) => {
+          if (!error && zip) return resolve(new ZipFile(zip, reader));
+          closeFile(descriptor, () => reject(notAZip(error ?? new Error("unknown"))));
+        },
+      );
     });
   }
 
@@ -135,9 +180,15 @@ export class ZipFile {
   }
 
   private dataStart(entry: PackedEntry): Promise<number> {
-    if (entry.compressionMethod !== stored && entry.compressionMethod !== deflated) throw new Failure("archive-damaged", `The archive is packed by a method (${entry.compressionMethod}) that Larder does not read; pack it anew with the usual one.`);
+    if (entry.compressionMethod !== stored && entry.compressionMethod !== deflated)
+      throw new Failure(
+        "archive-damaged",
+        `The archive is packed by a method (${entry.compressionMethod}) that Larder does not read; pack it anew with the usual one.`,
+      );
     return new Promise((resolve, reject) => {
-      this.zip.readLocalFileHeader(entry as yauzl.Entry, { minimal: true }, (error, header) => (error ? reject(notAZip(error)) : resolve(header.fileDataStart)));
+      this.zip.readLocalFileHeader(entry as yauzl.Entry, { minimal: true }, (error, header) =>
+        error ? reject(notAZip(error)) : resolve(header.fileDataStart),
+      );
     });
   }
 
@@ -146,7 +197,15 @@ export class ZipFile {
     const start = await this.dataStart(entry);
     return new Promise((resolve, reject) => {
       const { compressedSize, uncompressedSize, compressionMethod } = entry;
-      this.zip.openReadStreamLowLevel(start, compressedSize, 0, compressedSize, compressionMethod === deflated, uncompressedSize, (error, stream) => (error ? reject(notAZip(error)) : resolve(stream)));
+      this.zip.openReadStreamLowLevel(
+        start,
+        compressedSize,
+        0,
+        compressedSize,
+        compressionMethod === deflated,
+        uncompressedSize,
+        (error, stream) => (error ? reject(notAZip(error)) : resolve(stream)),
+      );
     });
   }
 
@@ -157,8 +216,11 @@ export class ZipFile {
     try {
       const packed = await this.reader.bytes(start, compressedSize);
       if (compressionMethod === stored) return packed;
-      const bytes = await promisify<Uint8Array, { maxOutputLength: number }, Buffer>(inflateRaw)(packed, { maxOutputLength: Math.max(1, uncompressedSize) });
-      if (bytes.length !== uncompressedSize) throw new Error(`an entry unpacks to ${bytes.length} bytes and should to ${uncompressedSize}`);
+      const bytes = await promisify<Uint8Array, { maxOutputLength: number }, Buffer>(inflateRaw)(packed, {
+        maxOutputLength: Math.max(1, uncompressedSize),
+      });
+      if (bytes.length !== uncompressedSize)
+        throw new Error(`an entry unpacks to ${bytes.length} bytes and should to ${uncompressedSize}`);
       return bytes;
     } catch (error) {
       throw notAZip(error as Error);

@@ -26,8 +26,15 @@ export class ZipSink implements FileSink {
   async write(name: string, content: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
     if (this.failure) throw this.failure;
     const whole = typeof content === "string" ? Buffer.from(content) : content instanceof Uint8Array ? content : null;
-    const readable = whole ? Readable.from(whole.length > 0 ? [whole] : []) : Readable.from(content as AsyncIterable<Uint8Array>);
-    this.zip.addReadStream(readable, name, { mtime: entryTime, compress: !isImagePath(name), forceDosTimestamp: true, ...(whole ? { size: whole.length } : {}) });
+    const readable = whole
+      ? Readable.from(whole.length > 0 ? [whole] : [])
+      : Readable.from(content as AsyncIterable<Uint8Array>);
+    this.zip.addReadStream(readable, name, {
+      mtime: entryTime,
+      compress: !isImagePath(name),
+      forceDosTimestamp: true,
+      ...(whole ? { size: whole.length } : {}),
+    });
     // Waiting until the entry is consumed keeps memory at one entry; a failed disk ends the wait too.
     await Promise.race([finished(readable), this.written]);
     if (this.failure) throw this.failure;

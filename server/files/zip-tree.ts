@@ -1,4 +1,7 @@
-/** A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before anything is read. */
+/**
+ * A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before
+ * anything is read.
+ */
 import { Column } from "@larder/core/formats/columns";
 import { Failure } from "@larder/core/model/failure";
 import { isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
@@ -23,8 +26,12 @@ function unsafeReason(entry: ListedEntry, limits: ArchiveLimits): string | null 
   if (named) return named;
   if (((entry.externalFileAttributes >>> 16) & typeMask) === linkMode) return "it is a link";
   if (entry.generalPurposeBitFlag & 1) return "it is encrypted";
-  if (entry.uncompressedSize > limits.entryBytes) return `it unpacks to ${entry.uncompressedSize.toLocaleString("en-US")} bytes`;
-  if (entry.uncompressedSize > ratioFloor && entry.uncompressedSize > limits.ratio * Math.max(1, entry.compressedSize)) {
+  if (entry.uncompressedSize > limits.entryBytes)
+    return `it unpacks to ${entry.uncompressedSize.toLocaleString("en-US")} bytes`;
+  if (
+    entry.uncompressedSize > ratioFloor &&
+    entry.uncompressedSize > limits.ratio * Math.max(1, entry.compressedSize)
+  ) {
     return `it unpacks to ${Math.round(entry.uncompressedSize / Math.max(1, entry.compressedSize))} times its size`;
   }
   return null;
@@ -39,7 +46,10 @@ class Places {
     return this.byPath.has(path);
   }
 
-  add(path: string, { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader }: PackedEntry): void {
+  add(
+    path: string,
+    { compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader }: PackedEntry,
+  ): void {
     this.byPath.set(path, this.numbers.length);
     this.numbers.pushAll([compressionMethod, compressedSize, uncompressedSize, relativeOffsetOfLocalHeader], 4);
   }
@@ -48,7 +58,12 @@ class Places {
   entry(path: string): PackedEntry {
     const at = this.byPath.get(path);
     if (at === undefined) throw new Failure("file-missing", `There is no ${path} in the archive.`);
-    return { compressionMethod: this.numbers.at(at), compressedSize: this.numbers.at(at + 1), uncompressedSize: this.numbers.at(at + 2), relativeOffsetOfLocalHeader: this.numbers.at(at + 3) };
+    return {
+      compressionMethod: this.numbers.at(at),
+      compressedSize: this.numbers.at(at + 1),
+      uncompressedSize: this.numbers.at(at + 2),
+      relativeOffsetOfLocalHeader: this.numbers.at(at + 3),
+    };
   }
 
   list(): FileEntry[] {
@@ -65,7 +80,9 @@ export class ZipTree implements FileTree {
     private readonly places: Places,
   ) {}
 
-  /** Reads the archive's directory. Unsafe entries become findings and are left out; what is no zip throws a Failure. */
+  /**
+   * Reads the archive's directory. Unsafe entries become findings and are left out; what is no zip throws a Failure.
+   */
   static async open(file: string, limits: ArchiveLimits, report: Findings): Promise<ZipTree> {
     const zip = await ZipFile.open(file);
     const places = new Places();
@@ -81,7 +98,10 @@ export class ZipTree implements FileTree {
         }
         total += entry.uncompressedSize;
         if (total > limits.archiveBytes) {
-          throw new Failure("archive-too-large", `The archive unpacks to more than the ${Math.round(limits.archiveBytes / 2 ** 20).toLocaleString("en-US")} MB allowed (LARDER_MAX_ARCHIVE_MB).`);
+          throw new Failure(
+            "archive-too-large",
+            `The archive unpacks to more than the ${Math.round(limits.archiveBytes / 2 ** 20).toLocaleString("en-US")} MB allowed (LARDER_MAX_ARCHIVE_MB).`,
+          );
         }
         if (places.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
         else places.add(path, entry);
@@ -110,7 +130,10 @@ export class ZipTree implements FileTree {
     return this.zip.read(this.places.entry(path));
   }
 
-  /** Ranges come from a copy of the entry outside the archive: inside it may be compressed. The copy goes when the tree is closed. */
+  /**
+   * Ranges come from a copy of the entry outside the archive: inside it may be compressed. The copy goes when the tree
+   * is closed.
+   */
   async readRange(path: string, start: number, end: number): Promise<Uint8Array> {
     let unpacked = this.unpacked.get(path);
     if (!unpacked) {

@@ -33,8 +33,21 @@ async function written(name: string): Promise<string> {
 describe("ZipSink", () => {
   it("writes what another program's reader finds whole", async () => {
     const file = await written("one.zip");
-    const listed = execFileSync("python3", ["-c", "import sys, zipfile, json; z = zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; print(json.dumps([[i.filename, i.file_size] for i in z.infolist()]))", file], { encoding: "utf8" });
-    expect(JSON.parse(listed)).toEqual([["labels/a.txt", 9000], ["labels/empty.txt", 0], ["images/ä b.jpg", 3], ["big.bin", 4_000_000]]);
+    const listed = execFileSync(
+      "python3",
+      [
+        "-c",
+        "import sys, zipfile, json; z = zipfile.ZipFile(sys.argv[1]); assert z.testzip() is None; print(json.dumps([[i.filename, i.file_size] for i in z.infolist()]))",
+        file,
+      ],
+      { encoding: "utf8" },
+    );
+    expect(JSON.parse(listed)).toEqual([
+      ["labels/a.txt", 9000],
+      ["labels/empty.txt", 0],
+      ["images/ä b.jpg", 3],
+      ["big.bin", 4_000_000],
+    ]);
   });
   it("gives the same bytes for the same content", async () => {
     expect(Buffer.compare(readFileSync(await written("two.zip")), readFileSync(await written("three.zip")))).toBe(0);
@@ -57,8 +70,19 @@ describe("ZipTree", () => {
     return { tree: await ZipTree.open(file, limits, report), report };
   };
   it("reads entries as they were, whole and as a stream, and leaves litter out", async () => {
-    const { tree } = await open("plain.zip", await zipBytes({ "a/b.txt": "hello", "__MACOSX/._b.txt": "x", ".DS_Store": "x", "c.bin": new Uint8Array(300_000).fill(9) }));
-    expect(await tree.entries()).toEqual([{ path: "a/b.txt", size: 5 }, { path: "c.bin", size: 300_000 }]);
+    const { tree } = await open(
+      "plain.zip",
+      await zipBytes({
+        "a/b.txt": "hello",
+        "__MACOSX/._b.txt": "x",
+        ".DS_Store": "x",
+        "c.bin": new Uint8Array(300_000).fill(9),
+      }),
+    );
+    expect(await tree.entries()).toEqual([
+      { path: "a/b.txt", size: 5 },
+      { path: "c.bin", size: 300_000 },
+    ]);
     expect(new TextDecoder().decode(await tree.read("a/b.txt"))).toBe("hello");
     let length = 0;
     for await (const chunk of tree.stream("c.bin")) length += chunk.length;
@@ -78,16 +102,26 @@ with zipfile.ZipFile(sys.argv[1], "w") as z:
         z.writestr(f"many/{n}.txt", f"text {n}")`;
     execFileSync("python3", ["-c", script, file]);
     const tree = await ZipTree.open(file, settings().limits, new Findings());
-    const whole = Buffer.alloc(256_000, Uint8Array.from({ length: 256 }, (_, n) => n));
+    const whole = Buffer.alloc(
+      256_000,
+      Uint8Array.from({ length: 256 }, (_, n) => n),
+    );
     for (const name of ["stored.bin", "deflated.bin"]) expect(Buffer.compare(await tree.read(name), whole)).toBe(0);
     expect((await tree.read("empty.txt")).length).toBe(0);
     expect(await tree.entries()).toHaveLength(3004);
-    for (const n of [0, 1, 1777, 2999]) expect(new TextDecoder().decode(await tree.read(`many/${n}.txt`))).toBe(`text ${n}`);
-    await expect(tree.read("odd.bin")).rejects.toMatchObject({ code: "archive-damaged", message: expect.stringContaining("pack it anew") as string });
+    for (const n of [0, 1, 1777, 2999])
+      expect(new TextDecoder().decode(await tree.read(`many/${n}.txt`))).toBe(`text ${n}`);
+    await expect(tree.read("odd.bin")).rejects.toMatchObject({
+      code: "archive-damaged",
+      message: expect.stringContaining("pack it anew") as string,
+    });
     tree.close();
   });
   it("goes on being read after a stream of it was given up early", async () => {
-    const { tree } = await open("early.zip", await zipBytes({ "a.bin": new Uint8Array(900_000).fill(7), "b.txt": "still here" }));
+    const { tree } = await open(
+      "early.zip",
+      await zipBytes({ "a.bin": new Uint8Array(900_000).fill(7), "b.txt": "still here" }),
+    );
     for (let n = 0; n < 3; n++) {
       for await (const chunk of tree.stream("a.bin")) {
         expect(chunk[0]).toBe(7);
@@ -103,7 +137,9 @@ with zipfile.ZipFile(sys.argv[1], "w") as z:
   });
   it("refuses an archive that unpacks to more than is allowed", async () => {
     const bytes = await zipBytes({ a: new Uint8Array(600_000), b: new Uint8Array(600_000) });
-    await expect(open("large.zip", bytes, { archiveBytes: 1_000_000, entryBytes: 1e9, ratio: 1e6 })).rejects.toThrow(/unpacks to more/);
+    await expect(open("large.zip", bytes, { archiveBytes: 1_000_000, entryBytes: 1e9, ratio: 1e6 })).rejects.toThrow(
+      /unpacks to more/,
+    );
   });
   it("notices an entry whose content is not what the directory says", async () => {
     const bytes = await zipBytes({ "a.txt": "the quick brown fox jumps over the lazy dog, again and again and again" });

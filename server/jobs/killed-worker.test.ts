@@ -34,7 +34,10 @@ async function killedAt(jobId: string, from: number): Promise<typeof jobs.$infer
 
 /** Holds up looking into a delivery's pictures, so that taking it in has most of them before it. */
 async function leaveUnlooked(deliveryId: number): Promise<void> {
-  const [looking] = await db().select().from(jobs).where(and(eq(jobs.kind, "look-into"), eq(jobs.subject, deliveryId)));
+  const [looking] = await db()
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.kind, "look-into"), eq(jobs.subject, deliveryId)));
   if (!looking) throw new Error("nothing looks into this delivery");
   await requestPause(looking.id);
   for (;;) {
@@ -45,11 +48,18 @@ async function leaveUnlooked(deliveryId: number): Promise<void> {
 }
 
 const holdings = async (id: number) =>
-  (await db().execute(sql`select i.sha256, i.name, i.split, i.state, i.class_counts is not null as counted, (select jsonb_agg(jsonb_build_array(o.x, o.y, o.width, o.height, k.name) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id) as objects from images i where i.collection_id = ${id} order by i.name`)).rows;
+  (
+    await db().execute(
+      sql`select i.sha256, i.name, i.split, i.state, i.class_counts is not null as counted, (select jsonb_agg(jsonb_build_array(o.x, o.y, o.width, o.height, k.name) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id) as objects from images i where i.collection_id = ${id} order by i.name`,
+    )
+  ).rows;
 
 it("an intake and a build whose worker is killed are taken up again, with the same result and nothing twice", async () => {
   const bytes = await zipBytes(await cocoFiles(80, (n) => noisyPicture(n)));
-  const [killed, whole] = [await createCollection(localActor, { name: "Killed" }), await createCollection(localActor, { name: "Whole" })];
+  const [killed, whole] = [
+    await createCollection(localActor, { name: "Killed" }),
+    await createCollection(localActor, { name: "Whole" }),
+  ];
 
   const first = await deliver(killed.id, saveArchive("killed.zip", bytes));
   await leaveUnlooked(first.id);
@@ -60,9 +70,16 @@ it("an intake and a build whose worker is killed are taken up again, with the sa
   expect(await holdings(killed.id)).toEqual(await holdings(whole.id));
   expect(await holdings(killed.id)).toHaveLength(80);
 
-  const body = planSchema.parse({ prepare: { resize: { mode: "fit", width: 900, height: 900 } }, augment: { copies: 1, flipSideways: 0.5 }, pack: { formats: [] } });
+  const body = planSchema.parse({
+    prepare: { resize: { mode: "fit", width: 900, height: 900 } },
+    augment: { copies: 1, flipSideways: 0.5 },
+    pack: { formats: [] },
+  });
   const digests = [];
-  for (const [id, kill] of [[killed.id, true], [whole.id, false]] as const) {
+  for (const [id, kill] of [
+    [killed.id, true],
+    [whole.id, false],
+  ] as const) {
     const plan = await createPlan(localActor, id, { name: "P", body });
     const { id: version, job } = await startBuild(localActor, { planId: plan.id });
     const ended = kill ? await killedAt(job, 1) : await untilEnded(job);

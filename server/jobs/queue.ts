@@ -31,9 +31,15 @@ export async function closeQueue(): Promise<void> {
 export type Job = typeof jobs.$inferSelect;
 export type NewJob = { kind: JobKind; subject: number; collectionId: number | null; title: string };
 
-/** Puts a job into its table, in the caller's transaction where one is given; `handOut` must follow once that is committed. */
+/**
+ * Puts a job into its table, in the caller's transaction where one is given; `handOut` must follow once that is
+ * committed.
+ */
 export async function addJob(actor: Actor, job: NewJob, on: Database | Transaction = db()): Promise<string> {
-  const [row] = await on.insert(jobs).values({ ...job, createdBy: actor.id }).returning({ id: jobs.id });
+  const [row] = await on
+    .insert(jobs)
+    .values({ ...job, createdBy: actor.id })
+    .returning({ id: jobs.id });
   if (!row) throw new Failure("unexpected", "The job could not be written down.");
   return row.id;
 }
@@ -44,23 +50,48 @@ export async function handOut(jobId: string): Promise<void> {
   await announce({ kind: "job", collection: null });
 }
 
-/** Asks for a stop. A job that has not begun ends at once, a running one at its next step; a paused one is woken to put things back. */
+/**
+ * Asks for a stop. A job that has not begun ends at once, a running one at its next step; a paused one is woken to put
+ * things back.
+ */
 export async function requestStop(jobId: string): Promise<void> {
-  const paused = await db().update(jobs).set({ status: "queued", stopRequested: true, pauseRequested: false }).where(and(eq(jobs.id, jobId), eq(jobs.status, "paused"))).returning({ id: jobs.id });
+  const paused = await db()
+    .update(jobs)
+    .set({ status: "queued", stopRequested: true, pauseRequested: false })
+    .where(and(eq(jobs.id, jobId), eq(jobs.status, "paused")))
+    .returning({ id: jobs.id });
   if (paused.length > 0) return handOut(jobId);
-  await db().update(jobs).set({ stopRequested: true }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
+  await db()
+    .update(jobs)
+    .set({ stopRequested: true })
+    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
   await announce({ kind: "job", collection: null });
 }
 
-/** Asks for a pause: a job that has not begun is held back, a running one ends at its next step and keeps what it did. */
+/**
+ * Asks for a pause: a job that has not begun is held back, a running one ends at its next step and keeps what it did.
+ */
 export async function requestPause(jobId: string): Promise<void> {
-  await db().update(jobs).set({ pauseRequested: true, status: sql`case when ${jobs.status} = 'queued' then 'paused' else ${jobs.status} end` }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
+  await db()
+    .update(jobs)
+    .set({
+      pauseRequested: true,
+      status: sql`case when ${jobs.status} = 'queued' then 'paused' else ${jobs.status} end`,
+    })
+    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
   await announce({ kind: "job", collection: null });
 }
 
 /** Lets a paused job go on from where it was. */
 export async function resumeJob(jobId: string): Promise<void> {
-  const resumed = await db().update(jobs).set({ status: sql`case when ${jobs.status} = 'paused' then 'queued' else ${jobs.status} end`, pauseRequested: false }).where(and(eq(jobs.id, jobId), inArray(jobs.status, ["paused", "running"]))).returning({ status: jobs.status });
+  const resumed = await db()
+    .update(jobs)
+    .set({
+      status: sql`case when ${jobs.status} = 'paused' then 'queued' else ${jobs.status} end`,
+      pauseRequested: false,
+    })
+    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["paused", "running"])))
+    .returning({ status: jobs.status });
   if (resumed[0]?.status === "queued") await handOut(jobId);
   await announce({ kind: "job", collection: null });
 }

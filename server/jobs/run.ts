@@ -30,7 +30,10 @@ export type JobHandler = {
   run: (context: JobContext) => Promise<void>;
   /** Puts the job's subject back where it was; `stopped` tells a wish from a failure. */
   abandon: (job: Job, sentence: string, stopped: boolean) => Promise<void>;
-  /** Clears away what nobody waits for, once the job is done. A worker may be lost before: what is left then is cleared after the next job of its kind. */
+  /**
+   * Clears away what nobody waits for, once the job is done. A worker may be lost before: what is left then is cleared
+   * after the next job of its kind.
+   */
   afterwards?: () => Promise<void>;
 };
 
@@ -50,12 +53,14 @@ async function claim(worker: string): Promise<Job | null> {
       leaseUntil: sql`now() + make_interval(secs => ${leaseSeconds})`,
       startedAt: sql`coalesce(${jobs.startedAt}, now())`,
     })
-    .where(sql`${jobs.id} = (
+    .where(
+      sql`${jobs.id} = (
       select j.id from jobs j
       where j.status = 'queued' or (j.status = 'running' and j.lease_until < now())
       order by (select count(*) from ${jobs} where ${live} and ${jobs.collectionId} is not distinct from j.collection_id), j.kind = 'look-into',
         (select max(${jobs.startedAt}) from ${jobs} where ${jobs.collectionId} is not distinct from j.collection_id) nulls first, j.created_at, j.id
-      limit 1 for update skip locked)`)
+      limit 1 for update skip locked)`,
+    )
     .returning();
   return job ?? null;
 }
@@ -95,7 +100,11 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
     const now = Date.now();
     if (now - reported >= reportMilliseconds || done === total) {
       reported = now;
-      const [row] = await db().update(jobs).set({ done, total, ...(message !== undefined ? { message } : {}) }).where(eq(jobs.id, job.id)).returning({ stop: jobs.stopRequested, pause: jobs.pauseRequested });
+      const [row] = await db()
+        .update(jobs)
+        .set({ done, total, ...(message !== undefined ? { message } : {}) })
+        .where(eq(jobs.id, job.id))
+        .returning({ stop: jobs.stopRequested, pause: jobs.pauseRequested });
       stop ||= row?.stop ?? true;
       pause = row?.pause ?? false;
       await announce({ kind: "job", collection: job.collectionId });
@@ -104,7 +113,11 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
     if (pause) throw new Paused();
   };
   try {
-    if (job.runs > mostRuns) throw new Failure("worker-lost", `The worker was lost ${mostRuns} times while doing this; it is not tried again.`);
+    if (job.runs > mostRuns)
+      throw new Failure(
+        "worker-lost",
+        `The worker was lost ${mostRuns} times while doing this; it is not tried again.`,
+      );
     await progress(job.done, job.total);
     await handler.run({ job, progress });
     await end(job, "done", "");
@@ -118,20 +131,30 @@ export async function runJob(worker: string, handlers: Record<JobKind, JobHandle
     }
     const stopped = error instanceof Stopped;
     const { message } = stopped ? { message: "Stopped." } : sentenceFor(error);
-    if (!stopped && !(error instanceof Failure)) console.error(`${new Date().toISOString()} job ${job.kind} ${job.subject}:`, error);
+    if (!stopped && !(error instanceof Failure))
+      console.error(`${new Date().toISOString()} job ${job.kind} ${job.subject}:`, error);
     await handler.abandon(job, message, stopped);
     await end(job, stopped ? "stopped" : "failed", message);
   } finally {
     clearInterval(renew);
   }
-  if (succeeded) await handler.afterwards?.().catch((error: unknown) => console.error(`${new Date().toISOString()} after job ${job.kind} ${job.subject}:`, error));
+  if (succeeded)
+    await handler
+      .afterwards?.()
+      .catch((error: unknown) =>
+        console.error(`${new Date().toISOString()} after job ${job.kind} ${job.subject}:`, error),
+      );
   return true;
 }
 
-/** Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop: what runs is finished, nothing new is begun. */
+/**
+ * Takes jobs from the queue, `atOnce` side by side, and picks up those whose worker was lost. Returns how to stop:
+ * what runs is finished, nothing new is begun.
+ */
 export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
   tuneForManyPictures();
-  // The heap doubles at most between two collections, so that long jobs do not fill the memory with what is garbage already; less would have it collect all the time.
+  // The heap doubles at most between two collections, so that long jobs do not fill the memory with what is garbage
+  // already; less would have it collect all the time.
   setFlagsFromString("--heap-growing-percent=100");
   const worker = randomUUID();
   const boss = await queue();
@@ -148,7 +171,9 @@ export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number
     const orphaned = await db()
       .select({ id: jobs.id })
       .from(jobs)
-      .where(sql`(${jobs.status} = 'running' and ${jobs.leaseUntil} < now()) or (${jobs.status} = 'queued' and ${jobs.createdAt} < now() - interval '20 seconds')`);
+      .where(
+        sql`(${jobs.status} = 'running' and ${jobs.leaseUntil} < now()) or (${jobs.status} = 'queued' and ${jobs.createdAt} < now() - interval '20 seconds')`,
+      );
     for (const { id } of orphaned) await handOut(id);
   };
   const timer = setInterval(() => void rescue().catch(() => undefined), 4000);

@@ -14,7 +14,10 @@ import { untilDone, untilEnded } from "./wait";
 let one: number;
 let other: number;
 beforeAll(async () => {
-  [one, other] = [(await createCollection(localActor, { name: "One" })).id, (await createCollection(localActor, { name: "Other" })).id];
+  [one, other] = [
+    (await createCollection(localActor, { name: "One" })).id,
+    (await createCollection(localActor, { name: "Other" })).id,
+  ];
 });
 
 const stops: (() => void)[] = [];
@@ -37,9 +40,14 @@ function handlers(run: (context: JobContext) => Promise<void>) {
     },
   };
   const kinds: JobKind[] = ["read-delivery", "look-into", "take-in", "build-version", "pack"];
-  return { begun, abandoned, all: Object.fromEntries(kinds.map((kind) => [kind, handler])) as Record<JobKind, JobHandler> };
+  return {
+    begun,
+    abandoned,
+    all: Object.fromEntries(kinds.map((kind) => [kind, handler])) as Record<JobKind, JobHandler>,
+  };
 }
-const waiting = (title: string, kind: JobKind = "pack", collectionId = one) => addJob(localActor, { kind, subject: 1, collectionId, title });
+const waiting = (title: string, kind: JobKind = "pack", collectionId = one) =>
+  addJob(localActor, { kind, subject: 1, collectionId, title });
 const row = async (id: string) => (await db().select().from(jobs).where(eq(jobs.id, id)))[0];
 
 describe("a worker", () => {
@@ -83,7 +91,9 @@ describe("whose turn it is", () => {
     await waiting("the other's", "pack", other);
     // One job of the first collection runs elsewhere.
     const elsewhere = await waiting("elsewhere");
-    await db().execute(sql`update jobs set status = 'running', worker = 'elsewhere', lease_until = now() + interval '1 minute' where id = ${elsewhere}`);
+    await db().execute(
+      sql`update jobs set status = 'running', worker = 'elsewhere', lease_until = now() + interval '1 minute' where id = ${elsewhere}`,
+    );
     while (await runJob("here", all));
     expect(begun).toEqual(["the other's", "packing", "packing later", "looking"]);
     await db().execute(sql`update jobs set status = 'done' where id = ${elsewhere}`);
@@ -91,7 +101,9 @@ describe("whose turn it is", () => {
   it("comes again for a job whose worker was lost, and not while that one's lease lasts", async () => {
     const { begun, all } = handlers(() => Promise.resolve());
     const id = await waiting("lost");
-    await db().execute(sql`update jobs set status = 'running', worker = 'gone', runs = 1, lease_until = now() + interval '1 minute' where id = ${id}`);
+    await db().execute(
+      sql`update jobs set status = 'running', worker = 'gone', runs = 1, lease_until = now() + interval '1 minute' where id = ${id}`,
+    );
     expect(await runJob("here", all)).toBe(false);
     await db().execute(sql`update jobs set lease_until = now() - interval '1 second' where id = ${id}`);
     expect(await runJob("here", all)).toBe(true);

@@ -23,10 +23,21 @@ function withFlag(jpeg: Buffer, { flag, little, listAt }: { flag: number; little
 }
 
 describe("readExif", () => {
-  const shot = (exif: Record<string, Record<string, string>>) => sharp({ create: { width: 8, height: 8, channels: 3, background: "#a63" } }).withExif(exif).jpeg().toBuffer();
+  const shot = (exif: Record<string, Record<string, string>>) =>
+    sharp({ create: { width: 8, height: 8, channels: 3, background: "#a63" } })
+      .withExif(exif)
+      .jpeg()
+      .toBuffer();
   it("reads the camera's clock and degrees, minutes, seconds on each side of equator and meridian", async () => {
-    const place = (latitude: string, longitude: string) => ({ GPSLatitudeRef: latitude, GPSLatitude: "33/1 51/1 3600/100", GPSLongitudeRef: longitude, GPSLongitude: "18/1 25/1 30/1" });
-    const south = await readExif(await shot({ IFD2: { DateTimeOriginal: "2026:02:28 23:59:59" }, IFD3: place("S", "W") }));
+    const place = (latitude: string, longitude: string) => ({
+      GPSLatitudeRef: latitude,
+      GPSLatitude: "33/1 51/1 3600/100",
+      GPSLongitudeRef: longitude,
+      GPSLongitude: "18/1 25/1 30/1",
+    });
+    const south = await readExif(
+      await shot({ IFD2: { DateTimeOriginal: "2026:02:28 23:59:59" }, IFD3: place("S", "W") }),
+    );
     expect(south.takenAt).toBe("2026-02-28T23:59:59");
     expect(south.latitude).toBeCloseTo(-33.86, 9);
     expect(south.longitude).toBeCloseTo(-18.425, 9);
@@ -34,14 +45,17 @@ describe("readExif", () => {
     expect([north.takenAt, (north.latitude ?? 0) > 33, (north.longitude ?? 0) > 18]).toEqual([null, true, true]);
   });
   it("takes a clock that was never set, a date that is none, and broken EXIF for nothing", async () => {
-    for (const clock of ["0000:00:00 00:00:00", "2026:02:30 10:00:00", "yesterday"]) expect((await readExif(await shot({ IFD2: { DateTimeOriginal: clock } }))).takenAt).toBeNull();
+    for (const clock of ["0000:00:00 00:00:00", "2026:02:30 10:00:00", "yesterday"])
+      expect((await readExif(await shot({ IFD2: { DateTimeOriginal: clock } }))).takenAt).toBeNull();
     const broken = Buffer.from(await shot({ IFD2: { DateTimeOriginal: "2026:02:28 23:59:59" } }));
     broken.fill(0xff, 30, 200);
     expect(await readExif(broken)).toEqual(noExif);
     expect(await readExif(new Uint8Array([1, 2, 3]))).toEqual(noExif);
   });
   it("reads the camera's flag in either byte order and wherever its list lies, and takes a flag that is none for upright", async () => {
-    const plain = await sharp({ create: { width: 30, height: 20, channels: 3, background: "#a63" } }).jpeg().toBuffer();
+    const plain = await sharp({ create: { width: 30, height: 20, channels: 3, background: "#a63" } })
+      .jpeg()
+      .toBuffer();
     for (const little of [true, false]) {
       for (const listAt of [8, 26]) {
         for (let flag = 0; flag <= 9; flag++) {
@@ -50,7 +64,10 @@ describe("readExif", () => {
           const expected = flag >= 1 && flag <= 8 ? flag : 1;
           expect((await readExif(bytes)).orientation, said).toBe(expected);
           const facts = await probe(bytes, 1e6);
-          expect([facts.orientation, facts.width, facts.height], said).toEqual([expected, ...(expected >= 5 ? [20, 30] : [30, 20])]);
+          expect([facts.orientation, facts.width, facts.height], said).toEqual([
+            expected,
+            ...(expected >= 5 ? [20, 30] : [30, 20]),
+          ]);
           // The image library, which turns the thumbnail, reads the same.
           const { info } = await sharp(bytes).rotate().toBuffer({ resolveWithObject: true });
           expect([info.width, info.height], said).toEqual([facts.width, facts.height]);

@@ -10,7 +10,28 @@ export const nowhere: WhenAndWhere = { takenAt: null, latitude: null, longitude:
 export const noExif: Exif = { orientation: 1, ...nowhere };
 
 /** One object for all calls: the library keeps what it makes of each for good. */
-const wanted = { tiff: true, exif: true, gps: true, xmp: false, icc: false, iptc: false, jfif: false, ihdr: false, interop: false, reviveValues: false, translateValues: false, pick: ["Orientation", "DateTimeOriginal", "CreateDate", "GPSLatitude", "GPSLongitude", "GPSLatitudeRef", "GPSLongitudeRef"] };
+const wanted = {
+  tiff: true,
+  exif: true,
+  gps: true,
+  xmp: false,
+  icc: false,
+  iptc: false,
+  jfif: false,
+  ihdr: false,
+  interop: false,
+  reviveValues: false,
+  translateValues: false,
+  pick: [
+    "Orientation",
+    "DateTimeOriginal",
+    "CreateDate",
+    "GPSLatitude",
+    "GPSLongitude",
+    "GPSLatitudeRef",
+    "GPSLongitudeRef",
+  ],
+};
 
 /** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
 function isoTime(said: unknown): string | null {
@@ -27,13 +48,19 @@ export async function readExif(bytes: Uint8Array): Promise<Exif> {
   try {
     const said = (await exifr.parse(bytes, wanted)) as Record<string, unknown> | undefined;
     if (!said) return noExif;
-    const degrees = (value: unknown, most: number) => (typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null);
+    const degrees = (value: unknown, most: number) =>
+      typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null;
     const latitude = degrees(said["latitude"], 90);
     const longitude = degrees(said["longitude"], 180);
     const placed = latitude !== null && longitude !== null && !(latitude === 0 && longitude === 0);
     const flag = said["Orientation"];
     const orientation = typeof flag === "number" && Number.isInteger(flag) && flag >= 1 && flag <= 8 ? flag : 1;
-    return { orientation, takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]), latitude: placed ? latitude : null, longitude: placed ? longitude : null };
+    return {
+      orientation,
+      takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]),
+      latitude: placed ? latitude : null,
+      longitude: placed ? longitude : null,
+    };
   } catch {
     return noExif;
   }

@@ -13,7 +13,9 @@ const distance = (a: string, b: string) => hashDistance(Buffer.from(a, "hex"), B
 describe("the near-copy hash", () => {
   it("keeps two shots of one tray near and two trays apart", async () => {
     const scene = makeScene(6001);
-    const [first, again, other] = await Promise.all([scene, nextShot(scene), makeScene(6002)].map(async (drawn) => hashOf(await renderScene(drawn))));
+    const [first, again, other] = await Promise.all(
+      [scene, nextShot(scene), makeScene(6002)].map(async (drawn) => hashOf(await renderScene(drawn))),
+    );
     expect(distance(first as string, again as string)).toBeLessThanOrEqual(nearCopyBits);
     expect(distance(first as string, other as string)).toBeGreaterThan(2 * nearCopyBits);
   });
@@ -21,6 +23,7 @@ describe("the near-copy hash", () => {
     const bytes = await renderScene(makeScene(6003));
     const { thumbnail, nearHash } = await thumbnailAndNearHash(bytes, 1e8);
     const changed = await sharp(bytes).resize(480).linear(1.08).jpeg({ quality: 55 }).toBuffer();
-    for (const other of [await nearHashOf(thumbnail), await hashOf(changed)]) expect(distance(nearHash, other)).toBeLessThanOrEqual(nearCopyBits / 2);
+    for (const other of [await nearHashOf(thumbnail), await hashOf(changed)])
+      expect(distance(nearHash, other)).toBeLessThanOrEqual(nearCopyBits / 2);
   });
 });

@@ -13,11 +13,17 @@ export function isBitmap(bytes: Buffer): boolean {
 
 const [runs8, runs4] = [1, 2];
 
-/** Where a bitmap must end at the earliest: rows of whole 32-bit words after the header, or as many bytes of runs as the header tells. */
+/**
+ * Where a bitmap must end at the earliest: rows of whole 32-bit words after the header, or as many bytes of runs as
+ * the header tells.
+ */
 function bitmapEnd(bytes: Buffer): number {
   const { width, height } = BMP.calculate(bytes);
   const compression = bytes.readUInt32LE(30);
-  const rows = compression === runs8 || compression === runs4 ? bytes.readUInt32LE(34) : Math.ceil((width * bytes.readUInt16LE(28)) / 32) * 4 * height;
+  const rows =
+    compression === runs8 || compression === runs4
+      ? bytes.readUInt32LE(34)
+      : Math.ceil((width * bytes.readUInt16LE(28)) / 32) * 4 * height;
   return bytes.readUInt32LE(10) + rows;
 }
 
@@ -36,8 +42,13 @@ async function bitmapPixels(bytes: Buffer, maxPixels: number): Promise<Sharp> {
   return data.some((value, at) => at % 4 === 3 && value < 255) ? pixels : pixels.removeAlpha();
 }
 
-/** The image library on a picture; a kind that it does not read is decoded for it. Throws where the pixels cannot be decoded or are more than `maxPixels`: pictures in stock were measured when they were taken in. */
+/**
+ * The image library on a picture; a kind that it does not read is decoded for it. Throws where the pixels cannot be
+ * decoded or are more than `maxPixels`: pictures in stock were measured when they were taken in.
+ */
 export async function openImage(bytes: Uint8Array, maxPixels = Infinity, options: SharpOptions = {}): Promise<Sharp> {
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return isBitmap(buffer) ? bitmapPixels(buffer, maxPixels) : sharp(bytes, { ...options, limitInputPixels: Number.isFinite(maxPixels) ? maxPixels : false });
+  return isBitmap(buffer)
+    ? bitmapPixels(buffer, maxPixels)
+    : sharp(bytes, { ...options, limitInputPixels: Number.isFinite(maxPixels) ? maxPixels : false });
 }

@@ -10,7 +10,10 @@ const untouched = { orientation: 1, resize: null, flipSideways: false };
 function marked(x: number, y: number, { orientation = 1, width = 60, height = 40 } = {}): Promise<Buffer> {
   const raw = Buffer.alloc(width * height * 3);
   for (let dy = 0; dy < 10; dy++) raw.fill(255, ((y + dy) * width + x) * 3, ((y + dy) * width + x + 10) * 3);
-  return sharp(raw, { raw: { width, height, channels: 3 } }).withMetadata({ orientation }).png().toBuffer();
+  return sharp(raw, { raw: { width, height, channels: 3 } })
+    .withMetadata({ orientation })
+    .png()
+    .toBuffer();
 }
 
 /** Where the bright block is: the box around pixels above half. */
@@ -23,7 +26,10 @@ async function found(bytes: Uint8Array): Promise<{ size: [number, number]; box: 
     xs.push(i % info.width);
     ys.push(Math.floor(i / info.width));
   }
-  return { size: [info.width, info.height], box: [Math.min(...xs), Math.min(...ys), Math.max(...xs) + 1, Math.max(...ys) + 1] };
+  return {
+    size: [info.width, info.height],
+    box: [Math.min(...xs), Math.min(...ys), Math.max(...xs) + 1, Math.max(...ys) + 1],
+  };
 }
 
 describe("render", () => {
@@ -32,10 +38,15 @@ describe("render", () => {
     expect(await render(bytes, untouched, "png")).toBe(bytes);
   });
   it("moves pixels where the labels go: flipped, then checked by hand", async () => {
-    expect(await found(await render(await marked(5, 6), { ...untouched, flipSideways: true }, "png"))).toEqual({ size: [60, 40], box: [45, 6, 55, 16] });
+    expect(await found(await render(await marked(5, 6), { ...untouched, flipSideways: true }, "png"))).toEqual({
+      size: [60, 40],
+      box: [45, 6, 55, 16],
+    });
   });
   it("stretches to the size asked for", async () => {
-    expect(await found(await render(await marked(10, 20), { ...untouched, resize: { width: 120, height: 40 } }, "png"))).toEqual({ size: [120, 40], box: [20, 20, 40, 30] });
+    expect(
+      await found(await render(await marked(10, 20), { ...untouched, resize: { width: 120, height: 40 } }, "png")),
+    ).toEqual({ size: [120, 40], box: [20, 20, 40, 30] });
   });
   it("keeps every point where the matrix says, shrinking and enlarging, to a twentieth of a pixel", async () => {
     const centroid = async (bytes: Uint8Array) => {
@@ -49,15 +60,34 @@ describe("render", () => {
       }
       return [x / sum, y / sum] as const;
     };
-    for (const [width, height] of [[30, 20], [45, 40], [61, 41], [120, 40], [90, 20], [25, 95], [250, 170]] as const) {
-      const [x, y] = await centroid(await render(await marked(10, 20), { ...untouched, resize: { width, height } }, "png"));
+    for (const [width, height] of [
+      [30, 20],
+      [45, 40],
+      [61, 41],
+      [120, 40],
+      [90, 20],
+      [25, 95],
+      [250, 170],
+    ] as const) {
+      const [x, y] = await centroid(
+        await render(await marked(10, 20), { ...untouched, resize: { width, height } }, "png"),
+      );
       expect(Math.abs(x - (15 * width) / 60), `${width} × ${height}`).toBeLessThan(0.05);
       expect(Math.abs(y - (25 * height) / 40), `${width} × ${height}`).toBeLessThan(0.05);
     }
   });
   it("sets the camera's eight ways of holding upright, and leaves no flag", async () => {
     // Where a block at (5, 6) of a 60 × 40 file appears once upright, by the published meaning of each orientation.
-    const upright: Record<number, [number, number]> = { 1: [5, 6], 2: [45, 6], 3: [45, 24], 4: [5, 24], 5: [6, 5], 6: [24, 5], 7: [24, 45], 8: [6, 45] };
+    const upright: Record<number, [number, number]> = {
+      1: [5, 6],
+      2: [45, 6],
+      3: [45, 24],
+      4: [5, 24],
+      5: [6, 5],
+      6: [24, 5],
+      7: [24, 45],
+      8: [6, 45],
+    };
     for (const [orientation, [x, y]] of Object.entries(upright)) {
       const bytes = await marked(5, 6, { orientation: Number(orientation) });
       const out = await render(bytes, { ...untouched, orientation: Number(orientation) }, "png");
@@ -69,13 +99,23 @@ describe("render", () => {
     }
   });
   it("counts upright pixels when it turns, resizes and flips at once", async () => {
-    const out = await render(await marked(5, 6, { orientation: 6 }), { orientation: 6, resize: { width: 80, height: 60 }, flipSideways: true }, "png");
+    const out = await render(
+      await marked(5, 6, { orientation: 6 }),
+      { orientation: 6, resize: { width: 80, height: 60 }, flipSideways: true },
+      "png",
+    );
     // Upright at x 24…34 of 40: doubled 48…68, mirrored in 80: 12…32.
     expect(await found(out)).toEqual({ size: [80, 60], box: [12, 5, 32, 15] });
   });
   it("keeps the kind of file where it can be written well", () => {
     const changed = { ...untouched, flipSideways: true };
-    expect(["jpg", "webp", "png", "tif", "gif"].map((kind) => renderedExtension(kind, changed))).toEqual(["jpg", "webp", "png", "png", "png"]);
+    expect(["jpg", "webp", "png", "tif", "gif"].map((kind) => renderedExtension(kind, changed))).toEqual([
+      "jpg",
+      "webp",
+      "png",
+      "png",
+      "png",
+    ]);
     expect(renderedExtension("tif", untouched)).toBe("tif");
   });
 });
@@ -84,13 +124,18 @@ describe("probe", () => {
   it("refuses what is no image, and what is too large, in a sentence", async () => {
     await expect(probe(new TextEncoder().encode("text"), 1e6)).rejects.toThrow(/not an image/);
     await expect(probe(await marked(1, 1), 2000)).rejects.toThrow(/60 × 40 pixels/);
-    await expect(probe(new TextEncoder().encode('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'), 1e6)).rejects.toThrow(/does not take/);
+    await expect(
+      probe(new TextEncoder().encode('<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'), 1e6),
+    ).rejects.toThrow(/does not take/);
   });
 });
 
 describe("thumbnail", () => {
   it("is upright, no larger than its edge, and never enlarged", async () => {
-    const large = await sharp({ create: { width: 1000, height: 500, channels: 3, background: "#852" } }).withMetadata({ orientation: 6 }).jpeg().toBuffer();
+    const large = await sharp({ create: { width: 1000, height: 500, channels: 3, background: "#852" } })
+      .withMetadata({ orientation: 6 })
+      .jpeg()
+      .toBuffer();
     const { width, height } = await sharp(await thumbnail(large, 1e7)).metadata();
     expect([width, height]).toEqual([thumbnailEdge / 2, thumbnailEdge]);
     const small = await sharp(await thumbnail(await marked(1, 1), 1e6)).metadata();
@@ -98,7 +143,9 @@ describe("thumbnail", () => {
   });
   it("refuses a picture that is cut off", async () => {
     const noise = Buffer.from(Array.from({ length: 200 * 100 * 3 }, (_, i) => (i * 7919) % 256));
-    const whole = await sharp(noise, { raw: { width: 200, height: 100, channels: 3 } }).jpeg().toBuffer();
+    const whole = await sharp(noise, { raw: { width: 200, height: 100, channels: 3 } })
+      .jpeg()
+      .toBuffer();
     await expect(thumbnail(whole.subarray(0, whole.length / 2), 1e7)).rejects.toThrow(/cannot be decoded/);
   });
 });

@@ -6,7 +6,15 @@ import sharp from "sharp";
 import { noExif, nowhere, readExif, type WhenAndWhere } from "./exif";
 import { isBitmap } from "./open";
 
-const extensions: Record<string, string> = { jpeg: "jpg", png: "png", webp: "webp", tiff: "tif", gif: "gif", heif: "avif", bmp: "bmp" };
+const extensions: Record<string, string> = {
+  jpeg: "jpg",
+  png: "png",
+  webp: "webp",
+  tiff: "tif",
+  gif: "gif",
+  heif: "avif",
+  bmp: "bmp",
+};
 
 /** What a header tells: the size as the pixels lie in the file, the camera's flag, and whether there is EXIF. */
 type Header = { format: string; width: number; height: number; orientation: number; taken: WhenAndWhere };
@@ -40,14 +48,25 @@ async function anyHeader(bytes: Buffer): Promise<Header> {
   }
 }
 
-/** Upright size, camera flag and kind of an image from its header, and when and where it says it was taken. Throws a Failure where it is none or too large. */
-export async function probe(bytes: Uint8Array, maxPixels: number): Promise<ImageFacts & { extension: string; taken: WhenAndWhere }> {
+/**
+ * Upright size, camera flag and kind of an image from its header, and when and where it says it was taken. Throws a
+ * Failure where it is none or too large.
+ */
+export async function probe(
+  bytes: Uint8Array,
+  maxPixels: number,
+): Promise<ImageFacts & { extension: string; taken: WhenAndWhere }> {
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const { format, width, height, orientation, taken } = (await jpegHeader(buffer)) ?? bitmapHeader(buffer) ?? (await anyHeader(buffer));
+  const { format, width, height, orientation, taken } =
+    (await jpegHeader(buffer)) ?? bitmapHeader(buffer) ?? (await anyHeader(buffer));
   const extension = extensions[format];
-  if (!width || !height || !extension) throw new Failure("image-unreadable", `it is ${format || "nothing"} that Larder does not take`);
+  if (!width || !height || !extension)
+    throw new Failure("image-unreadable", `it is ${format || "nothing"} that Larder does not take`);
   if (width * height > maxPixels) {
-    throw new Failure("image-unreadable", `it has ${width.toLocaleString("en-US")} × ${height.toLocaleString("en-US")} pixels, more than the ${Math.round(maxPixels / 1e6)} megapixels allowed`);
+    throw new Failure(
+      "image-unreadable",
+      `it has ${width.toLocaleString("en-US")} × ${height.toLocaleString("en-US")} pixels, more than the ${Math.round(maxPixels / 1e6)} megapixels allowed`,
+    );
   }
   const turned = orientation >= 5;
   return { width: turned ? height : width, height: turned ? width : height, orientation, extension, taken };

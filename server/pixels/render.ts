@@ -20,16 +20,25 @@ async function rawOf(image: Sharp): Promise<Raw> {
 const apron = 8;
 
 /**
- * Enlarges so that a pixel's area maps onto its share of the new one, edge on edge: the library's own enlarging lands half
+ * Enlarges so that a pixel's area maps onto its share of the new one, edge on edge: the library's own enlarging lands
+ * half
  * a pixel to the right and below, which labels would not follow.
  */
 async function enlarged({ data, info }: Raw, { width, height }: Size): Promise<Sharp> {
   const scale = { x: width / info.width, y: height / info.height };
-  const wide = await rawOf(sharp(data, { raw: info }).extend({ top: apron, bottom: apron, left: apron, right: apron, extendWith: "copy" }));
+  const wide = await rawOf(
+    sharp(data, { raw: info }).extend({ top: apron, bottom: apron, left: apron, right: apron, extendWith: "copy" }),
+  );
   const left = Math.ceil(apron * scale.x);
   const top = Math.ceil(apron * scale.y);
   const shifted = await rawOf(
-    sharp(wide.data, { raw: wide.info }).affine([[scale.x, 0], [0, scale.y]], { interpolator: "bicubic", odx: left - 0.5 + scale.x * (0.5 - apron), ody: top - 0.5 + scale.y * (0.5 - apron) }),
+    sharp(wide.data, { raw: wide.info }).affine(
+      [
+        [scale.x, 0],
+        [0, scale.y],
+      ],
+      { interpolator: "bicubic", odx: left - 0.5 + scale.x * (0.5 - apron), ody: top - 0.5 + scale.y * (0.5 - apron) },
+    ),
   );
   return sharp(shifted.data, { raw: shifted.info }).extract({ left, top, width, height });
 }
@@ -44,7 +53,10 @@ async function resized(image: Sharp, size: Size): Promise<Sharp> {
   return sharp(grown.data, { raw: grown.info });
 }
 
-/** The image's pixels after a transform, encoded; without any camera flag. A transform that changes nothing gives the bytes back. */
+/**
+ * The image's pixels after a transform, encoded; without any camera flag. A transform that changes nothing gives the
+ * bytes back.
+ */
 export async function render(bytes: Uint8Array, transform: ImageTransform, extension: string): Promise<Uint8Array> {
   if (leavesBytes(transform)) return bytes;
   // The camera's flag is settled in a step of its own: resizing must count upright pixels.
@@ -61,9 +73,17 @@ export async function render(bytes: Uint8Array, transform: ImageTransform, exten
 /** Kinds of file that every browser shows. */
 const shown = new Set(["jpg", "png", "webp", "gif", "avif", "bmp"]);
 
-/** A picture upright, as a browser can show it: its own bytes where they can stay, else rendered. Also says what kind of file that is. */
-export async function renderForScreen(bytes: Uint8Array, orientation: number, extension: string): Promise<{ bytes: Uint8Array; extension: string }> {
+/**
+ * A picture upright, as a browser can show it: its own bytes where they can stay, else rendered. Also says what kind
+ * of file that is.
+ */
+export async function renderForScreen(
+  bytes: Uint8Array,
+  orientation: number,
+  extension: string,
+): Promise<{ bytes: Uint8Array; extension: string }> {
   const transform = { orientation, resize: null, flipSideways: false };
-  if (!shown.has(extension)) return { bytes: await (await openImage(bytes)).rotate().toColourspace("srgb").png().toBuffer(), extension: "png" };
+  if (!shown.has(extension))
+    return { bytes: await (await openImage(bytes)).rotate().toColourspace("srgb").png().toBuffer(), extension: "png" };
   return { bytes: await render(bytes, transform, extension), extension: renderedExtension(extension, transform) };
 }

@@ -10,14 +10,19 @@ const webp = { quality: 78, effort: 0 };
 
 /** The picture upright, its longer edge `thumbnailEdge` at most, never enlarged. */
 async function shrunk(bytes: Uint8Array, maxPixels: number): Promise<Sharp> {
-  return (await openImage(bytes, maxPixels, { failOn: "truncated" })).rotate().resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true });
+  return (await openImage(bytes, maxPixels, { failOn: "truncated" }))
+    .rotate()
+    .resize(thumbnailEdge, thumbnailEdge, { fit: "inside", withoutEnlargement: true });
 }
 
 function undecodable(error: unknown): Failure {
   return new Failure("image-unreadable", `its pixels cannot be decoded (${(error as Error).message.split("\n")[0]})`);
 }
 
-/** An upright WebP whose longer edge is `thumbnailEdge` at most. Throws a Failure where the pixels cannot be decoded whole. */
+/**
+ * An upright WebP whose longer edge is `thumbnailEdge` at most. Throws a Failure where the pixels cannot be decoded
+ * whole.
+ */
 export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<Uint8Array> {
   try {
     return await (await shrunk(bytes, maxPixels)).webp(webp).toBuffer();
@@ -27,9 +32,17 @@ export async function thumbnail(bytes: Uint8Array, maxPixels: number): Promise<U
 }
 
 /** Both at once, from one decoding. Throws a Failure where the pixels cannot be decoded whole. */
-export async function thumbnailAndNearHash(bytes: Uint8Array, maxPixels: number): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
+export async function thumbnailAndNearHash(
+  bytes: Uint8Array,
+  maxPixels: number,
+): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
   try {
-    const { data, info } = await (await shrunk(bytes, maxPixels)).toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({ resolveWithObject: true });
+    const { data, info } = await (
+      await shrunk(bytes, maxPixels)
+    )
+      .toColourspace("srgb")
+      .raw({ depth: "uchar" })
+      .toBuffer({ resolveWithObject: true });
     const raw = { width: info.width, height: info.height, channels: info.channels };
     const made = sharp(data, { raw }).webp(webp).toBuffer();
     // Worked out while the thumbnail is encoded.

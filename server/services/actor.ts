@@ -8,5 +8,6 @@ export const localActor: Actor = { id: "local", name: "You", role: "owner" };
 
 /** Throws where the actor may only look. */
 export function mustEdit(actor: Actor): void {
-  if (actor.role === "viewer") throw new Failure("not-allowed", "You may look at this collection but not change it.", 403);
+  if (actor.role === "viewer")
+    throw new Failure("not-allowed", "You may look at this collection but not change it.", 403);
 }

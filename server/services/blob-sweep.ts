@@ -4,7 +4,8 @@ import { db } from "../db/database";
 
 /**
  * Removes bytes that nothing refers to any more. Candidates are named by deletions, which write them to
- * `blob_candidates`; what an image, a version, a package or a staged delivery still needs stays. While pictures are taken in or looked into,
+ * `blob_candidates`; what an image, a version, a package or a staged delivery still needs stays. While pictures are
+ * taken in or looked into,
  * which may be about to refer to bytes it found in the store, everything waits for the next sweep.
  */
 export async function removeUnusedBlobs(): Promise<void> {

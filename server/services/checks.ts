@@ -19,7 +19,14 @@ export type CheckEntry = {
 };
 
 /** Findings about files that never became stock. */
-const notInStock = new Set(["image-unreadable", "image-missing", "annotation-unreadable", "entry-unsafe", "classes-missing", "format-ambiguous"]);
+const notInStock = new Set([
+  "image-unreadable",
+  "image-missing",
+  "annotation-unreadable",
+  "entry-unsafe",
+  "classes-missing",
+  "format-ambiguous",
+]);
 
 /** Findings that the stock says itself, as it is now. */
 const shownByStock = new Set(["class-similar", "image-unlabeled"]);
@@ -27,7 +34,11 @@ const shownByStock = new Set(["class-similar", "image-unlabeled"]);
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
   const { rows, names } = await stockRows(collectionId);
-  const balance = checkBalance(rows, names).map((check): CheckEntry => ({ ...check, deliveries: [], where: check.where }));
+  const balance = checkBalance(rows, names).map((check): CheckEntry => ({
+    ...check,
+    deliveries: [],
+    where: check.where,
+  }));
   const alike = lookAlikes(names).map(([a, b]): CheckEntry => ({
     severity: "warning",
     code: "class-similar",
@@ -46,8 +57,13 @@ export async function checksOf(_actor: Actor, collectionId: number): Promise<Che
   const together = new Findings();
   for (const { findings } of delivered) together.merge(findings.filter(({ code }) => !shownByStock.has(code)));
   const found = together.list().map((finding): CheckEntry => {
-    const from = delivered.filter(({ findings }) => findings.some(({ code }) => code === finding.code)).map(({ id, name }) => ({ id, name }));
-    const shows = { delivery: from.map(({ id }) => id).join(","), ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}) };
+    const from = delivered
+      .filter(({ findings }) => findings.some(({ code }) => code === finding.code))
+      .map(({ id, name }) => ({ id, name }));
+    const shows = {
+      delivery: from.map(({ id }) => id).join(","),
+      ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}),
+    };
     return { ...finding, deliveries: from, where: notInStock.has(finding.code) ? {} : shows };
   });
   const all = [...alike, ...balance, ...found];

@@ -44,25 +44,49 @@ describe("collections", () => {
   it("show their numbers on the shelf and on the line", async () => {
     const [shelf] = await shelves(localActor);
     expect(shelf).toMatchObject({ name: "Racks", images: 9, objects: 18, lastVersion: null });
-    expect(shelf?.classes.map(({ name, count }) => [name, count])).toEqual([["roll", 9], ["loaf", 6], ["tart", 3]]);
+    expect(shelf?.classes.map(({ name, count }) => [name, count])).toEqual([
+      ["roll", 9],
+      ["loaf", 6],
+      ["tart", 3],
+    ]);
     expect(shelf?.pictures).toHaveLength(9);
-    expect(await line(localActor, racks)).toMatchObject({ deliveries: 1, deliveriesWaiting: 0, stock: 9, classes: 3, plans: 0, versions: 0 });
+    expect(await line(localActor, racks)).toMatchObject({
+      deliveries: 1,
+      deliveriesWaiting: 0,
+      stock: 9,
+      classes: 3,
+      plans: 0,
+      versions: 0,
+    });
     await deliver(racks, saveArchive("waiting.zip", await zipBytes({ "x.jpg": await picture(800) })));
     expect(await line(localActor, racks)).toMatchObject({ deliveries: 1, deliveriesWaiting: 1 });
   });
 
   it("say in checks what is rare", async () => {
     const checks = await checksOf(localActor, racks);
-    expect(checks.filter(({ code }) => code === "class-rare").map(({ message }) => message)).toEqual(["roll has only 9 examples, on 9 images.", "loaf has only 6 examples, on 6 images.", "tart has only 3 examples, on 3 images."]);
+    expect(checks.filter(({ code }) => code === "class-rare").map(({ message }) => message)).toEqual([
+      "roll has only 9 examples, on 9 images.",
+      "loaf has only 6 examples, on 6 images.",
+      "tart has only 3 examples, on 3 images.",
+    ]);
   });
 
   it("say what several deliveries found in one sentence, with the way to all of it", async () => {
     const id = (await createCollection(localActor, { name: "Two shifts" })).id;
-    const bare = (name: string) => JSON.stringify({ images: [{ id: 1, file_name: name, width: 64, height: 48 }], annotations: [], categories: [] });
-    const shift = async (first: number) => ({ ...(await cocoFiles(2, picture, first)), "free.jpg": await picture(first + 70), "bare.jpg": await picture(first + 80), "bare.json": bare("bare.jpg"), "text.jpg": "no picture" });
+    const bare = (name: string) =>
+      JSON.stringify({ images: [{ id: 1, file_name: name, width: 64, height: 48 }], annotations: [], categories: [] });
+    const shift = async (first: number) => ({
+      ...(await cocoFiles(2, picture, first)),
+      "free.jpg": await picture(first + 70),
+      "bare.jpg": await picture(first + 80),
+      "bare.json": bare("bare.jpg"),
+      "text.jpg": "no picture",
+    });
     const early = await deliverAndTakeIn(id, saveArchive("early.zip", await zipBytes(await shift(1000))));
     const late = await deliverAndTakeIn(id, saveArchive("late.zip", await zipBytes(await shift(1200))));
-    const found = (await checksOf(localActor, id)).filter(({ code, deliveries: from }) => from.length > 0 && code !== "near-copy");
+    const found = (await checksOf(localActor, id)).filter(
+      ({ code, deliveries: from }) => from.length > 0 && code !== "near-copy",
+    );
     expect(found.map(({ code, count, deliveries: from }) => [code, count, from.map(({ name }) => name)])).toEqual([
       ["image-unreadable", 2, [early.name, late.name]],
       ["image-empty", 2, [early.name, late.name]],
@@ -85,7 +109,14 @@ describe("collections", () => {
     await expect(deleteCollection(localActor, id, { typedName: "short-lived" })).rejects.toThrow(/Type "Short-lived"/);
     await deleteCollection(localActor, id, { typedName: "Short-lived" });
     expect(existsSync((waiting.origin as { folder: string }).folder)).toBe(false);
-    for (const table of ["images", "deliveries", "classes"]) expect((await db().execute<{ n: number }>(sql.raw(`select count(*)::int as n from ${table} where collection_id = ${id}`))).rows[0]?.n).toBe(0);
+    for (const table of ["images", "deliveries", "classes"])
+      expect(
+        (
+          await db().execute<{ n: number }>(
+            sql.raw(`select count(*)::int as n from ${table} where collection_id = ${id}`),
+          )
+        ).rows[0]?.n,
+      ).toBe(0);
     await expect(collectionRow(id)).rejects.toThrow(/no collection/);
   });
 });
@@ -103,7 +134,10 @@ describe("deliveries", () => {
     const id = (await createCollection(localActor, { name: "Again" })).id;
     const failed = await deliver(id, saveArchive("again.zip", Buffer.from("broken")));
     expect(failed.status).toBe("failed");
-    writeFileSync(path.join((failed.origin as { folder: string }).folder, "again.zip"), await zipBytes(await cocoFiles(2, (n) => picture(n + 1200))));
+    writeFileSync(
+      path.join((failed.origin as { folder: string }).folder, "again.zip"),
+      await zipBytes(await cocoFiles(2, (n) => picture(n + 1200))),
+    );
     await untilEnded((await readAgain(localActor, failed.id)).job);
     expect((await deliveriesOf(localActor, id))[0]).toMatchObject({ status: "read", failure: null });
     const [taken] = (await deliveriesOf(localActor, racks)).filter(({ status }) => status === "taken");
@@ -117,20 +151,41 @@ describe("plans", () => {
     expect(await planRow(id)).toMatchObject({ name: "Plan 1", body: planSchema.parse({}) });
     expect((await planRow((await createPlan(localActor, racks, {})).id)).name).toBe("Plan 2");
     await expect(createPlan(localActor, racks, { name: "Plan 2" })).rejects.toThrow(/already/);
-    await savePlan(localActor, id, { name: "By text", yaml: "split:\n  ratio: {train: 50, val: 50, test: 0}\n  seed: 8\n" });
-    expect(await planRow(id)).toMatchObject({ name: "By text", body: { split: { ratio: { train: 50, val: 50, test: 0 }, seed: 8 } } });
+    await savePlan(localActor, id, {
+      name: "By text",
+      yaml: "split:\n  ratio: {train: 50, val: 50, test: 0}\n  seed: 8\n",
+    });
+    expect(await planRow(id)).toMatchObject({
+      name: "By text",
+      body: { split: { ratio: { train: 50, val: 50, test: 0 }, seed: 8 } },
+    });
     await expect(savePlan(localActor, id, { yaml: "split: {seed: -4}" })).rejects.toThrow(/split\.seed/);
-    await expect(savePlan(localActor, id, { body: { pack: { formats: ["stone tablets"] } } })).rejects.toThrow(/cannot be written/);
+    await expect(savePlan(localActor, id, { body: { pack: { formats: ["stone tablets"] } } })).rejects.toThrow(
+      /cannot be written/,
+    );
     await expect(savePlan(localActor, id, { name: "Plan 2" })).rejects.toThrow(/already/);
     await deletePlan(localActor, id);
     expect((await plansOf(localActor, racks)).map(({ name }) => name)).toEqual(["Plan 2"]);
     await expect(planRow(id)).rejects.toThrow(/no plan/);
   });
   it("show a training image before and after, with labels moved", async () => {
-    const samples = await planSamples(localActor, racks, planSchema.parse({ prepare: { resize: { mode: "stretch", width: 32, height: 24 } }, augment: { copies: 2, flipSideways: 1 } }), 1);
+    const samples = await planSamples(
+      localActor,
+      racks,
+      planSchema.parse({
+        prepare: { resize: { mode: "stretch", width: 32, height: 24 } },
+        augment: { copies: 2, flipSideways: 1 },
+      }),
+      1,
+    );
     expect(samples?.before).toMatchObject({ width: 64, height: 48, words: "in stock" });
-    expect(samples?.after.map(({ copy, width, height, words }) => [copy, width, height, words])).toEqual([[0, 32, 24, "32 × 24"], [1, 32, 24, "flipped, 32 × 24"], [2, 32, 24, "flipped, 32 × 24"]]);
-    const [straight, flipped] = samples?.after.map(({ objects }) => objects[0]?.shape as { x: number; width: number }) ?? [];
+    expect(samples?.after.map(({ copy, width, height, words }) => [copy, width, height, words])).toEqual([
+      [0, 32, 24, "32 × 24"],
+      [1, 32, 24, "flipped, 32 × 24"],
+      [2, 32, 24, "flipped, 32 × 24"],
+    ]);
+    const [straight, flipped] =
+      samples?.after.map(({ objects }) => objects[0]?.shape as { x: number; width: number }) ?? [];
     expect(flipped?.x).toBeCloseTo(32 - (straight?.x ?? 0) - (straight?.width ?? 0), 9);
     expect(samples?.after[0]?.picture.startsWith("data:image/webp;base64,")).toBe(true);
     expect(await planSamples(localActor, racks, planSchema.parse({ select: { states: [] } }), 0)).toBeNull();
@@ -141,13 +196,17 @@ describe("jobs", () => {
   it("are told of to whoever listens, end once, and cannot be claimed twice", async () => {
     const heard: LarderEvent[] = [];
     const stopHearing = onEvent((event) => heard.push(event));
-    const plan = await createPlan(localActor, racks, { name: "For jobs", body: planSchema.parse({ pack: { formats: [] } }) });
+    const plan = await createPlan(localActor, racks, {
+      name: "For jobs",
+      body: planSchema.parse({ pack: { formats: [] } }),
+    });
     const { job } = await startBuild(localActor, { planId: plan.id });
     const ended = await untilEnded(job);
     expect(ended).toMatchObject({ status: "done", runs: 1 });
     await runJob("somebody else", jobHandlers);
     expect(await untilEnded(job)).toMatchObject({ runs: 1 });
-    for (let i = 0; i < 40 && !heard.some(({ kind, collection }) => kind === "collection" && collection === racks); i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    for (let i = 0; i < 40 && !heard.some(({ kind, collection }) => kind === "collection" && collection === racks); i++)
+      await new Promise((resolve) => setTimeout(resolve, 50));
     stopHearing();
     expect(heard.some(({ kind, collection }) => kind === "collection" && collection === racks)).toBe(true);
     expect((await recentJobs()).find(({ id }) => id === job)?.status).toBe("done");
@@ -155,8 +214,14 @@ describe("jobs", () => {
     expect((await untilEnded(job)).stopRequested).toBe(false);
   });
   it("that fail leave their sentence and put nothing on the shelf", async () => {
-    const plan = await createPlan(localActor, racks, { name: "Nothing", body: planSchema.parse({ select: { states: [] } }) });
+    const plan = await createPlan(localActor, racks, {
+      name: "Nothing",
+      body: planSchema.parse({ select: { states: [] } }),
+    });
     const { job } = await startBuild(localActor, { planId: plan.id });
-    expect(await untilEnded(job)).toMatchObject({ status: "failed", message: "No image comes through this plan. Loosen its selection, or label some images first." });
+    expect(await untilEnded(job)).toMatchObject({
+      status: "failed",
+      message: "No image comes through this plan. Loosen its selection, or label some images first.",
+    });
   });
 });

@@ -2,7 +2,12 @@ import { sql } from "drizzle-orm";
 import { db } from "../db/database";
 import type { Actor } from "./actor";
 
-export type Destination = { kind: "collection" | "delivery" | "plan" | "version" | "class" | "image"; name: string; where: string; href: string };
+export type Destination = {
+  kind: "collection" | "delivery" | "plan" | "version" | "class" | "image";
+  name: string;
+  where: string;
+  href: string;
+};
 
 /** Everything whose name holds `text`, a few of each kind. */
 export async function goTo(_actor: Actor, text: string): Promise<Destination[]> {

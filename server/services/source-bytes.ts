@@ -16,6 +16,7 @@ export async function readSource(hash: string): Promise<Uint8Array> {
   const [link] = await db().select().from(links).where(eq(links.sha256, hash));
   if (!link) throw new Failure("bytes-missing", "The bytes of this picture are not in the store any more.", 404);
   const bytes = await fetchAddress(link.url, settings().addresses);
-  if (sha256(bytes) !== hash) throw new Failure("link-changed", `${link.url} gives another picture than when it was taken in.`, 409);
+  if (sha256(bytes) !== hash)
+    throw new Failure("link-changed", `${link.url} gives another picture than when it was taken in.`, 409);
   return bytes;
 }

@@ -6,7 +6,16 @@ import { localActor } from "./actor";
 import { classTable } from "./classes";
 import { createCollection } from "./collections";
 import { changeDelivery } from "./deliveries";
-import { facets, imageBytes, imageDetail, matchingIds, moveToSplit, stockFilterSchema, stockPage, type StockFilter } from "./stock";
+import {
+  facets,
+  imageBytes,
+  imageDetail,
+  matchingIds,
+  moveToSplit,
+  stockFilterSchema,
+  stockPage,
+  type StockFilter,
+} from "./stock";
 
 let stop: () => void;
 let collection: number;
@@ -17,8 +26,14 @@ const filter = (part: Partial<Record<keyof StockFilter, unknown>>) => stockFilte
 beforeAll(async () => {
   stop = await startWorker();
   collection = (await createCollection(localActor, { name: "Stock" })).id;
-  const first = await deliverAndTakeIn(collection, saveArchive("first.zip", await zipBytes({ ...(await cocoFiles(10)), "images/free.jpg": await picture(400) })));
-  const second = await deliverAndTakeIn(collection, saveArchive("second.zip", await zipBytes(await cocoFiles(6, (n) => picture(n + 50), 50))));
+  const first = await deliverAndTakeIn(
+    collection,
+    saveArchive("first.zip", await zipBytes({ ...(await cocoFiles(10)), "images/free.jpg": await picture(400) })),
+  );
+  const second = await deliverAndTakeIn(
+    collection,
+    saveArchive("second.zip", await zipBytes(await cocoFiles(6, (n) => picture(n + 50), 50))),
+  );
   deliveries = [first.id, second.id];
   const ids = await matchingIds(localActor, collection, everything);
   await moveToSplit(localActor, collection, { ids: ids.slice(0, 5), split: "train" });
@@ -27,8 +42,16 @@ beforeAll(async () => {
 afterAll(() => stop());
 
 /** Every image with what filters ask, fetched plainly and filtered here. */
-async function plainly(test: (row: { split: string | null; state: string; delivery: number; objects: number; classes: string[] }) => boolean): Promise<number> {
-  const { rows } = await db().execute<{ split: string | null; state: string; delivery: number; objects: number; classes: string[] }>(sql`
+async function plainly(
+  test: (row: { split: string | null; state: string; delivery: number; objects: number; classes: string[] }) => boolean,
+): Promise<number> {
+  const { rows } = await db().execute<{
+    split: string | null;
+    state: string;
+    delivery: number;
+    objects: number;
+    classes: string[];
+  }>(sql`
     select i.split, i.state, i.delivery_id::int as delivery, (select count(*)::int from objects o where o.image_id = i.id) as objects,
       array(select distinct k.name from objects o join classes k on k.id = o.class_id where o.image_id = i.id) as classes from images i where i.collection_id = ${collection}`);
   return rows.filter(test).length;
@@ -37,9 +60,22 @@ async function plainly(test: (row: { split: string | null; state: string; delive
 describe("facets", () => {
   it("count all of the stock without filters", async () => {
     const all = await facets(localActor, collection, everything);
-    expect(all).toMatchObject({ total: 17, matching: 17, matchingObjects: 32, split: { train: 5, val: 2, test: 0, none: 10 }, state: { labeled: 16, empty: 0, unlabeled: 1 } });
-    expect(all.delivery.map(({ id, count }) => [id, count])).toEqual([[deliveries[0], 11], [deliveries[1], 6]]);
-    expect(all.class.map(({ name, count }) => [name, count])).toEqual([["roll", 16], ["loaf", 10], ["tart", 6]]);
+    expect(all).toMatchObject({
+      total: 17,
+      matching: 17,
+      matchingObjects: 32,
+      split: { train: 5, val: 2, test: 0, none: 10 },
+      state: { labeled: 16, empty: 0, unlabeled: 1 },
+    });
+    expect(all.delivery.map(({ id, count }) => [id, count])).toEqual([
+      [deliveries[0], 11],
+      [deliveries[1], 6],
+    ]);
+    expect(all.class.map(({ name, count }) => [name, count])).toEqual([
+      ["roll", 16],
+      ["loaf", 10],
+      ["tart", 6],
+    ]);
     expect(all.objects.slice(0, 4)).toEqual([1, 0, 16, 0]);
   });
   it("count under all filters but their own, as counting one by one does", async () => {
@@ -49,9 +85,13 @@ describe("facets", () => {
     const split = (row: { split: string | null }) => row.split !== "val";
     const first = (row: { delivery: number }) => row.delivery === deliveries[0];
     expect(found.matching).toBe(await plainly((row) => tart(row) && split(row) && first(row)));
-    expect(found.class.find(({ name }) => name === "loaf")?.count).toBe(await plainly((row) => row.classes.includes("loaf") && split(row) && first(row)));
+    expect(found.class.find(({ name }) => name === "loaf")?.count).toBe(
+      await plainly((row) => row.classes.includes("loaf") && split(row) && first(row)),
+    );
     expect(found.split["val"]).toBe(await plainly((row) => tart(row) && first(row) && row.split === "val"));
-    expect(found.delivery[1]?.count).toBe(await plainly((row) => tart(row) && split(row) && row.delivery === deliveries[1]));
+    expect(found.delivery[1]?.count).toBe(
+      await plainly((row) => tart(row) && split(row) && row.delivery === deliveries[1]),
+    );
     expect((await matchingIds(localActor, collection, asked)).length).toBe(found.matching);
   });
   it("take several of a kind as either, and names that are not there as none", async () => {
@@ -65,40 +105,91 @@ describe("facets", () => {
 
 describe("what is known of deliveries", () => {
   it("filters as the other bars do, and says what is not said", async () => {
-    expect(await facets(localActor, collection, everything)).toMatchObject({ source: [], licence: [], camera: [], place: [], day: [] });
-    await changeDelivery(localActor, deliveries[0] as number, { facts: { licence: "CC BY 4.0", takenFrom: "2026-11-01" } });
-    await changeDelivery(localActor, deliveries[1] as number, { facts: { camera: "over the oven", source: "Harbour, east", latitude: -47.374, longitude: 8.5 } });
+    expect(await facets(localActor, collection, everything)).toMatchObject({
+      source: [],
+      licence: [],
+      camera: [],
+      place: [],
+      day: [],
+    });
+    await changeDelivery(localActor, deliveries[0] as number, {
+      facts: { licence: "CC BY 4.0", takenFrom: "2026-11-01" },
+    });
+    await changeDelivery(localActor, deliveries[1] as number, {
+      facts: { camera: "over the oven", source: "Harbour, east", latitude: -47.374, longitude: 8.5 },
+    });
     // The file's own clock goes before what was written down for its delivery.
     const [first] = await matchingIds(localActor, collection, everything);
-    await db().execute(sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120 where id = ${first}`);
+    await db().execute(
+      sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120 where id = ${first}`,
+    );
     const all = await facets(localActor, collection, everything);
-    expect(all.licence).toEqual([{ key: "CC BY 4.0", count: 11 }, { key: "", count: 6 }]);
-    expect(all.camera).toEqual([{ key: "over the oven", count: 6 }, { key: "", count: 11 }]);
-    expect(all.day).toEqual([{ key: "2026-11-01", count: 10 }, { key: "2026-11-05", count: 1 }, { key: "", count: 6 }]);
-    expect(all.source).toEqual([{ key: "Harbour, east", count: 6 }, { key: "", count: 11 }]);
-    expect(all.place).toEqual([{ key: "-47.37 8.50", count: 6 }, { key: "0.50 120.00", count: 1 }, { key: "", count: 10 }]);
-    expect((await facets(localActor, collection, filter({ place: ["-47.37 8.50"], source: ["Harbour, east"] }))).matching).toBe(6);
+    expect(all.licence).toEqual([
+      { key: "CC BY 4.0", count: 11 },
+      { key: "", count: 6 },
+    ]);
+    expect(all.camera).toEqual([
+      { key: "over the oven", count: 6 },
+      { key: "", count: 11 },
+    ]);
+    expect(all.day).toEqual([
+      { key: "2026-11-01", count: 10 },
+      { key: "2026-11-05", count: 1 },
+      { key: "", count: 6 },
+    ]);
+    expect(all.source).toEqual([
+      { key: "Harbour, east", count: 6 },
+      { key: "", count: 11 },
+    ]);
+    expect(all.place).toEqual([
+      { key: "-47.37 8.50", count: 6 },
+      { key: "0.50 120.00", count: 1 },
+      { key: "", count: 10 },
+    ]);
+    expect(
+      (await facets(localActor, collection, filter({ place: ["-47.37 8.50"], source: ["Harbour, east"] }))).matching,
+    ).toBe(6);
     const licensed = await facets(localActor, collection, filter({ licence: ["CC BY 4.0"], split: ["train"] }));
-    expect([licensed.matching, licensed.camera, licensed.licence[0]?.count]).toEqual([5, [{ key: "over the oven", count: 0 }, { key: "", count: 5 }], 5]);
+    expect([licensed.matching, licensed.camera, licensed.licence[0]?.count]).toEqual([
+      5,
+      [
+        { key: "over the oven", count: 0 },
+        { key: "", count: 5 },
+      ],
+      5,
+    ]);
     expect((await facets(localActor, collection, filter({ day: ["2026-11-05"] }))).matching).toBe(1);
     expect((await facets(localActor, collection, filter({ licence: [""] }))).matching).toBe(6);
-    expect(await imageDetail(localActor, collection, first as number, everything)).toMatchObject({ takenAt: "2026-11-05 08:00:00", delivery: { facts: { licence: "CC BY 4.0" } }, link: null });
+    expect(await imageDetail(localActor, collection, first as number, everything)).toMatchObject({
+      takenAt: "2026-11-05 08:00:00",
+      delivery: { facts: { licence: "CC BY 4.0" } },
+      link: null,
+    });
   });
 });
 
 describe("pages and images", () => {
   it("come in the order of arrival, with shapes to draw, without gaps between pages", async () => {
-    const pages = await Promise.all([0, 7, 14].map((offset) => stockPage(localActor, collection, everything, { offset, limit: 7 })));
+    const pages = await Promise.all(
+      [0, 7, 14].map((offset) => stockPage(localActor, collection, everything, { offset, limit: 7 })),
+    );
     const ids = pages.flatMap(({ images }) => images.map(({ id }) => id));
     expect(ids).toEqual(await matchingIds(localActor, collection, everything));
-    expect(pages[0]?.images[0]).toMatchObject({ name: "images/p0.jpg", width: 64, height: 48, objects: [{ shape: { kind: "box", x: 1, y: 2, width: 10, height: 12 } }, { shape: { kind: "box" } }] });
+    expect(pages[0]?.images[0]).toMatchObject({
+      name: "images/p0.jpg",
+      width: 64,
+      height: 48,
+      objects: [{ shape: { kind: "box", x: 1, y: 2, width: 10, height: 12 } }, { shape: { kind: "box" } }],
+    });
   });
   it("know their neighbours among what matches", async () => {
     const asked = filter({ class: ["tart"] });
     const ids = await matchingIds(localActor, collection, asked);
     const middle = await imageDetail(localActor, collection, ids[2] as number, asked);
     expect(middle).toMatchObject({ before: ids[1], after: ids[3], place: 3, delivery: { id: deliveries[0] } });
-    expect(middle.details.map(({ x, y, width, height, area }) => [x, y, width, height, area])[1]).toEqual([20, 20, 15.5, 10, 155]);
+    expect(middle.details.map(({ x, y, width, height, area }) => [x, y, width, height, area])[1]).toEqual([
+      20, 20, 15.5, 10, 155,
+    ]);
     expect(await imageDetail(localActor, collection, ids[0] as number, asked)).toMatchObject({ before: null });
     await expect(imageDetail(localActor, collection, 999_999, asked)).rejects.toThrow(/not in stock/);
     await expect(imageBytes(localActor, 999_999)).rejects.toThrow(/not in stock/);
@@ -107,10 +198,17 @@ describe("pages and images", () => {
     const ids = await matchingIds(localActor, collection, everything);
     const { moved, before } = await moveToSplit(localActor, collection, { ids, split: "test" });
     expect(moved).toBe(17);
-    expect(Object.fromEntries(before.map(({ split, ids: group }) => [String(split), group.length]))).toEqual({ train: 5, val: 2, null: 10 });
-    for (const { split, ids: group } of before) await moveToSplit(localActor, collection, { ids: group, split: split as "train" | null });
+    expect(Object.fromEntries(before.map(({ split, ids: group }) => [String(split), group.length]))).toEqual({
+      train: 5,
+      val: 2,
+      null: 10,
+    });
+    for (const { split, ids: group } of before)
+      await moveToSplit(localActor, collection, { ids: group, split: split as "train" | null });
     expect((await facets(localActor, collection, everything)).split).toEqual({ train: 5, val: 2, test: 0, none: 10 });
-    await expect(moveToSplit({ ...localActor, role: "viewer" }, collection, { ids, split: "test" })).rejects.toThrow(/not change/);
+    await expect(moveToSplit({ ...localActor, role: "viewer" }, collection, { ids, split: "test" })).rejects.toThrow(
+      /not change/,
+    );
     const elsewhere = (await createCollection(localActor, { name: "Elsewhere" })).id;
     expect((await moveToSplit(localActor, elsewhere, { ids, split: "test" })).moved).toBe(0);
   });
@@ -118,6 +216,10 @@ describe("pages and images", () => {
 
 it("the class table counts labels a split as the rows say", async () => {
   const table = await classTable(localActor, collection);
-  expect(table.map(({ name, code, images, objects }) => [name, code, images, objects])).toEqual([["roll", "RL", 16, 16], ["loaf", "LF", 10, 10], ["tart", "TR", 6, 6]]);
+  expect(table.map(({ name, code, images, objects }) => [name, code, images, objects])).toEqual([
+    ["roll", "RL", 16, 16],
+    ["loaf", "LF", 10, 10],
+    ["tart", "TR", 6, 6],
+  ]);
   expect(table[0]?.bySplit).toEqual({ train: 5, val: 2, test: 0, none: 9 });
 });

@@ -15,19 +15,45 @@ import { planRow } from "./plans";
 export type Version = typeof versions.$inferSelect;
 export type Package = typeof packages.$inferSelect;
 
-export const buildSchema = z.object({ planId: z.number().int(), name: z.string().trim().max(80).optional(), note: z.string().trim().max(2000).optional() });
+export const buildSchema = z.object({
+  planId: z.number().int(),
+  name: z.string().trim().max(80).optional(),
+  note: z.string().trim().max(2000).optional(),
+});
 
 /** Starts building a version of a plan as it stands now. */
-export async function startBuild(actor: Actor, input: z.infer<typeof buildSchema>): Promise<{ id: number; job: string }> {
+export async function startBuild(
+  actor: Actor,
+  input: z.infer<typeof buildSchema>,
+): Promise<{ id: number; job: string }> {
   mustEdit(actor);
   const plan = await planRow(input.planId);
   const { id, job } = await db().transaction(async (tx) => {
     const [row] = await tx
       .insert(versions)
-      .values({ collectionId: plan.collectionId, planId: plan.id, name: input.name || plan.name, note: input.note ?? "", plan: plan.body, createdBy: actor.id })
+      .values({
+        collectionId: plan.collectionId,
+        planId: plan.id,
+        name: input.name || plan.name,
+        note: input.note ?? "",
+        plan: plan.body,
+        createdBy: actor.id,
+      })
       .returning({ id: versions.id });
     const versionId = row?.id as number;
-    return { id: versionId, job: await addJob(actor, { kind: "build-version", subject: versionId, collectionId: plan.collectionId, title: `Building ${input.name || plan.name}` }, tx) };
+    return {
+      id: versionId,
+      job: await addJob(
+        actor,
+        {
+          kind: "build-version",
+          subject: versionId,
+          collectionId: plan.collectionId,
+          title: `Building ${input.name || plan.name}`,
+        },
+        tx,
+      ),
+    };
   });
   await handOut(job);
   await announce({ kind: "collection", collection: plan.collectionId });
@@ -37,21 +63,49 @@ export async function startBuild(actor: Actor, input: z.infer<typeof buildSchema
 export type VersionRow = Version & { packages: Package[] };
 
 export async function versionsOf(_actor: Actor, collectionId: number): Promise<VersionRow[]> {
-  const rows = await db().select().from(versions).where(eq(versions.collectionId, collectionId)).orderBy(sql`${versions.number} desc nulls first`, desc(versions.id));
-  const packed = await db().select({ pack: packages }).from(packages).innerJoin(versions, eq(versions.id, packages.versionId)).where(eq(versions.collectionId, collectionId)).orderBy(packages.id);
-  return rows.map((row) => ({ ...row, packages: packed.map(({ pack }) => pack).filter((pack) => pack.versionId === row.id) }));
+  const rows = await db()
+    .select()
+    .from(versions)
+    .where(eq(versions.collectionId, collectionId))
+    .orderBy(sql`${versions.number} desc nulls first`, desc(versions.id));
+  const packed = await db()
+    .select({ pack: packages })
+    .from(packages)
+    .innerJoin(versions, eq(versions.id, packages.versionId))
+    .where(eq(versions.collectionId, collectionId))
+    .orderBy(packages.id);
+  return rows.map((row) => ({
+    ...row,
+    packages: packed.map(({ pack }) => pack).filter((pack) => pack.versionId === row.id),
+  }));
 }
 
 /** Packs a frozen version in one more format, or again where packing failed. */
-export async function startPackage(actor: Actor, versionId: number, input: { format: string }): Promise<{ job: string }> {
+export async function startPackage(
+  actor: Actor,
+  versionId: number,
+  input: { format: string },
+): Promise<{ job: string }> {
   mustEdit(actor);
-  if (!packageFormats.includes(input.format)) throw new Failure("format-unknown", `A package cannot be written as "${input.format}". It can be: ${packageFormats.join(", ")}.`);
-  const [version] = await db().select().from(versions).where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
+  if (!packageFormats.includes(input.format))
+    throw new Failure(
+      "format-unknown",
+      `A package cannot be written as "${input.format}". It can be: ${packageFormats.join(", ")}.`,
+    );
+  const [version] = await db()
+    .select()
+    .from(versions)
+    .where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
   if (!version?.number) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
   const number = version.number;
   const job = await db().transaction(async (tx) => {
-    const [known] = await tx.select().from(packages).where(and(eq(packages.versionId, versionId), eq(packages.format, input.format))).for("update");
-    if (known && known.status !== "failed") throw new Failure("package-there", `v${number} is packed as ${input.format} already.`, 409);
+    const [known] = await tx
+      .select()
+      .from(packages)
+      .where(and(eq(packages.versionId, versionId), eq(packages.format, input.format)))
+      .for("update");
+    if (known && known.status !== "failed")
+      throw new Failure("package-there", `v${number} is packed as ${input.format} already.`, 409);
     if (known) await tx.delete(packages).where(eq(packages.id, known.id));
     return addPackage(tx, version, number, input.format);
   });
@@ -62,7 +116,10 @@ export async function startPackage(actor: Actor, versionId: number, input: { for
 
 /** What a format would lose of a frozen version. */
 export async function versionLosses(_actor: Actor, versionId: number, format: string): Promise<Finding[]> {
-  const [version] = await db().select().from(versions).where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
+  const [version] = await db()
+    .select()
+    .from(versions)
+    .where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
   if (!version?.digest) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
   return lossesOf(version, formatNamed(format));
 }
@@ -70,7 +127,10 @@ export async function versionLosses(_actor: Actor, versionId: number, format: st
 /** Removes a version that failed to build. Frozen versions are never changed. */
 export async function dismissFailed(actor: Actor, versionId: number): Promise<void> {
   mustEdit(actor);
-  const [gone] = await db().delete(versions).where(and(eq(versions.id, versionId), eq(versions.status, "failed"))).returning();
+  const [gone] = await db()
+    .delete(versions)
+    .where(and(eq(versions.id, versionId), eq(versions.status, "failed")))
+    .returning();
   if (!gone) throw new Failure("version-frozen", "Only a version that failed to build can be removed.", 409);
   await announce({ kind: "collection", collection: gone.collectionId });
 }
@@ -78,6 +138,7 @@ export async function dismissFailed(actor: Actor, versionId: number): Promise<vo
 /** A package that is ready, for serving its bytes. */
 export async function readyPackage(_actor: Actor, id: number): Promise<Package & { sha256: string; bytes: number }> {
   const [row] = await db().select().from(packages).where(eq(packages.id, id));
-  if (!row || row.status !== "ready" || !row.sha256 || row.bytes === null) throw new Failure("package-missing", "There is no such package, or it is not packed yet.", 404);
+  if (!row || row.status !== "ready" || !row.sha256 || row.bytes === null)
+    throw new Failure("package-missing", "There is no such package, or it is not packed yet.", 404);
   return { ...row, sha256: row.sha256, bytes: row.bytes };
 }

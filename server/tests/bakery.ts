@@ -18,7 +18,16 @@ export type Files = Record<string, string | Uint8Array>;
 
 /** A small picture whose colours are its own, so that no two have the same bytes. */
 export function picture(n: number, width = 64, height = 48): Promise<Uint8Array> {
-  return sharp({ create: { width, height, channels: 3, background: { r: (n * 37) % 256, g: (n * 91) % 256, b: Math.floor(n / 7) % 256 } } }).jpeg().toBuffer();
+  return sharp({
+    create: {
+      width,
+      height,
+      channels: 3,
+      background: { r: (n * 37) % 256, g: (n * 91) % 256, b: Math.floor(n / 7) % 256 },
+    },
+  })
+    .jpeg()
+    .toBuffer();
 }
 
 /** A larger picture of noise, so that working on it takes a moment. */
@@ -26,12 +35,15 @@ export function noisyPicture(n: number, width = 1600, height = 1200): Promise<Ui
   const raw = new Uint8Array(width * height * 3);
   let state = n * 2654435761 + 1;
   for (let i = 0; i < raw.length; i++) raw[i] = (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) >>> 24;
-  return sharp(raw, { raw: { width, height, channels: 3 } }).jpeg({ quality: 60 }).toBuffer();
+  return sharp(raw, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 60 })
+    .toBuffer();
 }
 
 export async function zipBytes(files: Files, modes: Record<string, number> = {}): Promise<Buffer> {
   const zip = new yazl.ZipFile();
-  for (const [name, content] of Object.entries(files)) zip.addBuffer(Buffer.from(content), name, modes[name] ? { mode: modes[name] } : {});
+  for (const [name, content] of Object.entries(files))
+    zip.addBuffer(Buffer.from(content), name, modes[name] ? { mode: modes[name] } : {});
   zip.end();
   const chunks: Buffer[] = [];
   for await (const chunk of zip.outputStream) chunks.push(chunk as Buffer);
@@ -48,7 +60,13 @@ export function saveArchive(name: string, bytes: Uint8Array): string {
 
 /** Brings an archive and waits until it is read. */
 export async function deliver(collectionId: number, archive: string) {
-  const { id, job } = await receiveArchive(localActor, { keep: true, collectionId, archive, fileName: path.basename(archive), bytes: (await stat(archive)).size });
+  const { id, job } = await receiveArchive(localActor, {
+    keep: true,
+    collectionId,
+    archive,
+    fileName: path.basename(archive),
+    bytes: (await stat(archive)).size,
+  });
   await untilEnded(job);
   return deliveryRow(id);
 }
@@ -66,11 +84,19 @@ export const startWorker = () => work(jobHandlers, 2);
 /** A worker in a process of its own, that can be killed. */
 export function spawnWorker(): ChildProcess {
   const root = path.join(import.meta.dirname, "..", "..");
-  return spawn(process.execPath, ["--import", "tsx", path.join(root, "worker", "main.ts")], { cwd: root, env: { ...process.env, LARDER_IMAGES_AT_ONCE: "1" }, stdio: ["ignore", "ignore", "inherit"] });
+  return spawn(process.execPath, ["--import", "tsx", path.join(root, "worker", "main.ts")], {
+    cwd: root,
+    env: { ...process.env, LARDER_IMAGES_AT_ONCE: "1" },
+    stdio: ["ignore", "ignore", "inherit"],
+  });
 }
 
 /** A COCO archive of `count` pictures, two boxes each. */
-export async function cocoFiles(count: number, draw: (n: number) => Promise<Uint8Array> = (n) => picture(n), first = 0): Promise<Files> {
+export async function cocoFiles(
+  count: number,
+  draw: (n: number) => Promise<Uint8Array> = (n) => picture(n),
+  first = 0,
+): Promise<Files> {
   const files: Files = {};
   const images = [];
   const annotations = [];
@@ -78,8 +104,19 @@ export async function cocoFiles(count: number, draw: (n: number) => Promise<Uint
     files[`images/p${n}.jpg`] = await draw(n);
     const { width = 0, height = 0 } = await sharp(files[`images/p${n}.jpg`] as Uint8Array).metadata();
     images.push({ id: n, width, height, file_name: `p${n}.jpg` });
-    annotations.push({ id: n * 2, image_id: n, category_id: 1, bbox: [1 + (n % 5), 2, 10, 12] }, { id: n * 2 + 1, image_id: n, category_id: n % 3 === 0 ? 3 : 2, bbox: [20, 20, 15.5, 10] });
+    annotations.push(
+      { id: n * 2, image_id: n, category_id: 1, bbox: [1 + (n % 5), 2, 10, 12] },
+      { id: n * 2 + 1, image_id: n, category_id: n % 3 === 0 ? 3 : 2, bbox: [20, 20, 15.5, 10] },
+    );
   }
-  files["annotations.json"] = JSON.stringify({ images, annotations, categories: [{ id: 1, name: "roll" }, { id: 2, name: "loaf" }, { id: 3, name: "tart" }] });
+  files["annotations.json"] = JSON.stringify({
+    images,
+    annotations,
+    categories: [
+      { id: 1, name: "roll" },
+      { id: 2, name: "loaf" },
+      { id: 3, name: "tart" },
+    ],
+  });
   return files;
 }

@@ -5,7 +5,10 @@ import { Masthead } from "../features/masthead/masthead";
 import { Providers } from "../features/live/providers";
 import "./globals.css";
 
-export const metadata: Metadata = { title: { default: "Larder", template: "%s · Larder" }, description: "Labeled images in, frozen data sets out" };
+export const metadata: Metadata = {
+  title: { default: "Larder", template: "%s · Larder" },
+  description: "Labeled images in, frozen data sets out",
+};
 export const dynamic = "force-dynamic";
 
 // Set before the first paint, so that a dark room never flashes white.

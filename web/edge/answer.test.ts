@@ -5,7 +5,8 @@ import { answer, one } from "./answer";
 
 const at = (params: Record<string, string> = {}) => ({ params: Promise.resolve(params) });
 const get = (query = "") => new Request(`http://larder.test/api/x${query}`);
-const post = (body: string, headers: Record<string, string> = {}) => new Request("http://larder.test/api/x", { method: "POST", body, headers: { host: "larder.test", ...headers } });
+const post = (body: string, headers: Record<string, string> = {}) =>
+  new Request("http://larder.test/api/x", { method: "POST", body, headers: { host: "larder.test", ...headers } });
 const said = async (response: Response): Promise<[number, unknown]> => [response.status, await response.json()];
 
 afterEach(() => vi.restoreAllMocks());
@@ -19,7 +20,10 @@ describe("a route", () => {
   });
   it("turns a failure into its code, sentence and status", async () => {
     const gone = answer(() => Promise.reject(new Failure("plan-missing", "There is no plan 7.", 404)));
-    expect(await said(await gone(get(), at()))).toEqual([404, { code: "plan-missing", message: "There is no plan 7." }]);
+    expect(await said(await gone(get(), at()))).toEqual([
+      404,
+      { code: "plan-missing", message: "There is no plan 7." },
+    ]);
   });
   it("hides what nobody foresaw behind a plain sentence, and writes it down", async () => {
     const logged = vi.spyOn(console, "error").mockImplementation(() => undefined);
@@ -33,18 +37,34 @@ describe("a route", () => {
     expect([status, (body as { code: string }).code]).toEqual([400, "input-invalid"]);
   });
   it("reads ids by their names", async () => {
-    expect(await said(await answer(async ({ id }) => Promise.resolve([id(), id("image")]))(get(), at({ id: "12", image: "3" })))).toEqual([200, [12, 3]]);
+    expect(
+      await said(
+        await answer(async ({ id }) => Promise.resolve([id(), id("image")]))(get(), at({ id: "12", image: "3" })),
+      ),
+    ).toEqual([200, [12, 3]]);
   });
   it("reads a body by its schema, and names what does not fit", async () => {
-    const route = answer(({ body }) => body(z.object({ name: z.string().min(1), ratio: z.object({ train: z.number() }) })));
-    expect(await said(await route(post('{"name":"a","ratio":{"train":7},"more":1}'), at()))).toEqual([200, { name: "a", ratio: { train: 7 } }]);
+    const route = answer(({ body }) =>
+      body(z.object({ name: z.string().min(1), ratio: z.object({ train: z.number() }) })),
+    );
+    expect(await said(await route(post('{"name":"a","ratio":{"train":7},"more":1}'), at()))).toEqual([
+      200,
+      { name: "a", ratio: { train: 7 } },
+    ]);
     const [status, body] = await said(await route(post('{"name":"a","ratio":{"train":"x"}}'), at()));
     expect([status, (body as { message: string }).message]).toEqual([400, expect.stringMatching(/^ratio\.train: /)]);
     expect((await route(post("no json"), at())).status).toBe(400);
   });
   it("reads a query: several values of a key, the first of one, and what is missing", async () => {
-    const route = answer(async ({ query }) => Promise.resolve(query(z.object({ class: z.array(z.string()).default([]), size: one(z.coerce.number().default(180)) }))));
-    expect(await said(await route(get("?class=roll&class=tart&size=110&other=1"), at()))).toEqual([200, { class: ["roll", "tart"], size: 110 }]);
+    const route = answer(async ({ query }) =>
+      Promise.resolve(
+        query(z.object({ class: z.array(z.string()).default([]), size: one(z.coerce.number().default(180)) })),
+      ),
+    );
+    expect(await said(await route(get("?class=roll&class=tart&size=110&other=1"), at()))).toEqual([
+      200,
+      { class: ["roll", "tart"], size: 110 },
+    ]);
     expect(await said(await route(get(), at()))).toEqual([200, { class: [], size: 180 }]);
     expect((await route(get("?size=large"), at())).status).toBe(400);
   });

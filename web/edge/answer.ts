@@ -3,13 +3,23 @@ import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { z } from "zod";
 
 type Context = { params: Promise<Record<string, string | string[] | undefined>> };
-type Request_ = { request: Request; url: URL; id: (name?: string) => number; body: <T extends z.ZodType>(schema: T) => Promise<z.infer<T>>; query: <T extends z.ZodType>(schema: T) => z.infer<T> };
+type Request_ = {
+  request: Request;
+  url: URL;
+  id: (name?: string) => number;
+  body: <T extends z.ZodType>(schema: T) => Promise<z.infer<T>>;
+  query: <T extends z.ZodType>(schema: T) => z.infer<T>;
+};
 
 function parsed<T extends z.ZodType>(schema: T, value: unknown): z.infer<T> {
   const result = schema.safeParse(value);
   if (result.success) return result.data;
   const issue = result.error.issues[0];
-  throw new Failure("input-invalid", issue?.path.length ? `${issue.path.join(".")}: ${issue.message}` : (issue?.message ?? "That does not fit."), 400);
+  throw new Failure(
+    "input-invalid",
+    issue?.path.length ? `${issue.path.join(".")}: ${issue.message}` : (issue?.message ?? "That does not fit."),
+    400,
+  );
 }
 
 export function failed(error: unknown): Response {
@@ -23,12 +33,15 @@ export function failed(error: unknown): Response {
 }
 
 /** A route handler from a function that returns what to answer: a value for JSON, or a Response of its own. */
-export function answer(work: (input: Request_) => Promise<unknown>): (request: Request, context: Context) => Promise<Response> {
+export function answer(
+  work: (input: Request_) => Promise<unknown>,
+): (request: Request, context: Context) => Promise<Response> {
   return async (request, context) => {
     try {
       // A page of another origin must not act with this one's rights.
       const origin = request.headers.get("origin");
-      if (request.method !== "GET" && origin && new URL(origin).host !== request.headers.get("host")) throw new Failure("origin-foreign", "This request comes from another site.", 403);
+      if (request.method !== "GET" && origin && new URL(origin).host !== request.headers.get("host"))
+        throw new Failure("origin-foreign", "This request comes from another site.", 403);
       const params = await context.params;
       const url = new URL(request.url);
       const value = await work({
@@ -51,5 +64,8 @@ export function answer(work: (input: Request_) => Promise<unknown>): (request: R
 
 /** The first of a query's values, read by `schema`. */
 export function one<T extends z.ZodType>(schema: T) {
-  return z.array(z.string()).optional().transform((values): z.infer<T> => schema.parse(values?.[0]));
+  return z
+    .array(z.string())
+    .optional()
+    .transform((values): z.infer<T> => schema.parse(values?.[0]));
 }

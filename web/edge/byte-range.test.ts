@@ -10,7 +10,8 @@ describe("byteRange", () => {
     expect(byteRange("bytes=-5000", 1000)).toEqual({ start: 0, end: 999 });
   });
   it("answers whole what it does not understand, and says what cannot be", () => {
-    for (const header of [null, "", "bytes=", "bytes=-", "lines=1-2", "bytes=1-2,4-5", "bytes=5-2"]) expect(byteRange(header, 1000)).toBeNull();
+    for (const header of [null, "", "bytes=", "bytes=-", "lines=1-2", "bytes=1-2,4-5", "bytes=5-2"])
+      expect(byteRange(header, 1000)).toBeNull();
     expect(byteRange("bytes=1000-", 1000)).toBe("unsatisfiable");
     expect(byteRange("bytes=-0", 1000)).toBe("unsatisfiable");
   });

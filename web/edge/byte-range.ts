@@ -1,5 +1,8 @@
 /** The one range of a Range header (RFC 9110, section 14), both ends included; null where there is none or several. */
-export function byteRange(header: string | null, length: number): { start: number; end: number } | "unsatisfiable" | null {
+export function byteRange(
+  header: string | null,
+  length: number,
+): { start: number; end: number } | "unsatisfiable" | null {
   const match = /^bytes=(\d*)-(\d*)$/.exec(header?.trim() ?? "");
   if (!match || (match[1] === "" && match[2] === "")) return null;
   const [first, last] = [match[1] ?? "", match[2] ?? ""];

@@ -1,4 +1,7 @@
-/** Resumable uploads of large files by the tus protocol (tus.io, 1.0): chunks of any number, going on where they stopped. */
+/**
+ * Resumable uploads of large files by the tus protocol (tus.io, 1.0): chunks of any number, going on where they
+ * stopped.
+ */
 import { sentenceFor } from "@larder/core/model/failure";
 import { localActor } from "@larder/server/services/actor";
 import { placeForFile } from "@larder/server/services/intake/receive";
@@ -10,7 +13,10 @@ import { rename, rm } from "node:fs/promises";
 import path from "node:path";
 import { z } from "zod";
 
-const metadataSchema = z.object({ path: z.string().trim().min(1).max(4000), delivery: z.coerce.number().int().positive() });
+const metadataSchema = z.object({
+  path: z.string().trim().min(1).max(4000),
+  delivery: z.coerce.number().int().positive(),
+});
 const held = globalThis as { larderUploads?: Server };
 /** An upload that nobody has gone on with for this long is swept. */
 const expiry = 7 * 24 * 3600 * 1000;

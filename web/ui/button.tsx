@@ -12,8 +12,20 @@ const looks: Record<Look, string> = {
 };
 
 /** A button, or with `asChild` a link that looks like one. */
-export function Button({ look = "plain", small = false, asChild = false, className = "", ...rest }: ComponentProps<"button"> & { look?: Look; small?: boolean; asChild?: boolean }) {
+export function Button({
+  look = "plain",
+  small = false,
+  asChild = false,
+  className = "",
+  ...rest
+}: ComponentProps<"button"> & { look?: Look; small?: boolean; asChild?: boolean }) {
   const Element = asChild ? Slot.Root : "button";
   const size = small ? "h-[26px] px-2.5 text-[12.5px]" : "h-8 px-3.5";
-  return <Element {...(asChild ? {} : { type: "button" as const })} className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-md border font-medium whitespace-nowrap disabled:opacity-50 ${size} ${looks[look]} ${className}`} {...rest} />;
+  return (
+    <Element
+      {...(asChild ? {} : { type: "button" as const })}
+      className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-md border font-medium whitespace-nowrap disabled:opacity-50 ${size} ${looks[look]} ${className}`}
+      {...rest}
+    />
+  );
 }

@@ -4,14 +4,33 @@ import type { ReactNode } from "react";
 import { Button } from "./button";
 
 /** A question laid over the page; Escape and a click beside it close it. */
-export function Dialog({ open, onOpenChange, title, description, wide = false, children }: { wide?: boolean; open: boolean; onOpenChange: (open: boolean) => void; title: string; description?: ReactNode; children: ReactNode }) {
+export function Dialog({
+  open,
+  onOpenChange,
+  title,
+  description,
+  wide = false,
+  children,
+}: {
+  wide?: boolean;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  title: string;
+  description?: ReactNode;
+  children: ReactNode;
+}) {
   return (
     <Primitive.Root open={open} onOpenChange={onOpenChange}>
       <Primitive.Portal>
         <Primitive.Overlay className="fixed inset-0 z-40 bg-dim/45" />
-        <Primitive.Content {...(description ? {} : { "aria-describedby": undefined })} className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? "w-[min(720px,calc(100vw-40px))]" : "w-[min(520px,calc(100vw-40px))]"} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}>
+        <Primitive.Content
+          {...(description ? {} : { "aria-describedby": undefined })}
+          className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? "w-[min(720px,calc(100vw-40px))]" : "w-[min(520px,calc(100vw-40px))]"} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
+        >
           <Primitive.Title className="font-title text-[17px] font-semibold">{title}</Primitive.Title>
-          {description ? <Primitive.Description className="mt-1.5 text-ink-2">{description}</Primitive.Description> : null}
+          {description ? (
+            <Primitive.Description className="mt-1.5 text-ink-2">{description}</Primitive.Description>
+          ) : null}
           <div className="mt-4">{children}</div>
         </Primitive.Content>
       </Primitive.Portal>

@@ -9,12 +9,24 @@ function Label({ id, children }: { id: string; children: ReactNode }) {
 }
 
 /** A labelled line of text with room for what is wrong with it. */
-export function TextField({ label, error, hint, className = "", ...rest }: ComponentProps<"input"> & { label: string; error?: string | undefined; hint?: ReactNode }) {
+export function TextField({
+  label,
+  error,
+  hint,
+  className = "",
+  ...rest
+}: ComponentProps<"input"> & { label: string; error?: string | undefined; hint?: ReactNode }) {
   const id = useId();
   return (
     <div className={className}>
       <Label id={id}>{label}</Label>
-      <input id={id} aria-invalid={error ? true : undefined} aria-describedby={error ? `${id}-error` : undefined} className="h-8 w-full rounded-md border border-rule-strong bg-sheet px-2.5 outline-offset-0" {...rest} />
+      <input
+        id={id}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={error ? `${id}-error` : undefined}
+        className="h-8 w-full rounded-md border border-rule-strong bg-sheet px-2.5 outline-offset-0"
+        {...rest}
+      />
       {error ? (
         <p id={`${id}-error`} className="mt-1 text-small text-harm">
           {error}
@@ -27,7 +39,25 @@ export function TextField({ label, error, hint, className = "", ...rest }: Compo
 }
 
 /** A number with its unit, for controls in a row. */
-export function NumberField({ label, unit, value, onChange, min, max, step = 1, className = "" }: { label: string; unit?: string; value: number; onChange: (value: number) => void; min: number; max: number; step?: number; className?: string }) {
+export function NumberField({
+  label,
+  unit,
+  value,
+  onChange,
+  min,
+  max,
+  step = 1,
+  className = "",
+}: {
+  label: string;
+  unit?: string;
+  value: number;
+  onChange: (value: number) => void;
+  min: number;
+  max: number;
+  step?: number;
+  className?: string;
+}) {
   return (
     <label className={`flex items-center justify-between gap-3 ${className}`}>
       <span>{label}</span>
@@ -51,12 +81,29 @@ export function NumberField({ label, unit, value, onChange, min, max, step = 1, 
 }
 
 /** One of many, from a list. */
-export function SelectField({ label, value, options, onChange, className = "" }: { label: string; value: string; options: readonly { value: string; label: string }[]; onChange: (value: string) => void; className?: string }) {
+export function SelectField({
+  label,
+  value,
+  options,
+  onChange,
+  className = "",
+}: {
+  label: string;
+  value: string;
+  options: readonly { value: string; label: string }[];
+  onChange: (value: string) => void;
+  className?: string;
+}) {
   const id = useId();
   return (
     <div className={className}>
       <Label id={id}>{label}</Label>
-      <select id={id} value={value} onChange={(event) => onChange(event.target.value)} className="h-8 w-full truncate rounded-md border border-rule-strong bg-sheet px-2">
+      <select
+        id={id}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="h-8 w-full truncate rounded-md border border-rule-strong bg-sheet px-2"
+      >
         {options.map((option) => (
           <option key={option.value} value={option.value}>
             {option.label}

@@ -2,8 +2,23 @@
 import { useRef, type ReactNode } from "react";
 import { Button } from "./button";
 
-/** A button that asks for one file of some kinds; the same file can be chosen twice. `label` names the field to those who do not see it. */
-export function PickFile({ label, accept, onPick, quiet = false, children }: { label: string; accept: string; onPick: (file: File) => void; quiet?: boolean; children: ReactNode }) {
+/**
+ * A button that asks for one file of some kinds; the same file can be chosen twice. `label` names the field to those
+ * who do not see it.
+ */
+export function PickFile({
+  label,
+  accept,
+  onPick,
+  quiet = false,
+  children,
+}: {
+  label: string;
+  accept: string;
+  onPick: (file: File) => void;
+  quiet?: boolean;
+  children: ReactNode;
+}) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -20,7 +35,12 @@ export function PickFile({ label, accept, onPick, quiet = false, children }: { l
           event.target.value = "";
         }}
       />
-      <Button small {...(quiet ? { look: "quiet" as const } : {})} className="ml-auto" onClick={() => input.current?.click()}>
+      <Button
+        small
+        {...(quiet ? { look: "quiet" as const } : {})}
+        className="ml-auto"
+        onClick={() => input.current?.click()}
+      >
         {children}
       </Button>
     </>

@@ -6,7 +6,13 @@ export function Empty({ title, children, action }: { title: string; children?: R
     <div className="mx-auto mt-[12vh] max-w-md text-center">
       <svg width="72" height="44" viewBox="0 0 72 44" aria-hidden="true" className="mx-auto mb-4">
         <path d="M2 41h68" className="stroke-rule-strong" strokeWidth="2.5" />
-        <path d="M14 39V22a5 5 0 0 1 5-5h5a5 5 0 0 1 5 5v17M16 17v-4h11v4M42 39c0-9 4-13 9-13s9 4 9 13" fill="none" className="stroke-rule-strong" strokeWidth="1.6" strokeDasharray="3 3" />
+        <path
+          d="M14 39V22a5 5 0 0 1 5-5h5a5 5 0 0 1 5 5v17M16 17v-4h11v4M42 39c0-9 4-13 9-13s9 4 9 13"
+          fill="none"
+          className="stroke-rule-strong"
+          strokeWidth="1.6"
+          strokeDasharray="3 3"
+        />
       </svg>
       <h2 className="text-[17px]">{title}</h2>
       {children ? <div className="mt-1.5 text-ink-2">{children}</div> : null}

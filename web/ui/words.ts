@@ -18,7 +18,9 @@ export function bytes(value: number): string {
     rest /= 1000;
     unit++;
   }
-  return unit === 0 ? `${whole.format(value)} bytes` : `${rest >= 100 ? Math.round(rest) : rest.toFixed(1)} ${units[unit]}`;
+  return unit === 0
+    ? `${whole.format(value)} bytes`
+    : `${rest >= 100 ? Math.round(rest) : rest.toFixed(1)} ${units[unit]}`;
 }
 
 export function duration(seconds: number): string {

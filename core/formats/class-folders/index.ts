@@ -6,7 +6,8 @@ import type { Format } from "../format";
 import { folderNames, oneClass, writeClassFolders } from "./write";
 
 /** Folders that other formats keep pictures in; none of them names a class. */
-const layoutFolder = /^(images?|imgs?|jpegimages|pictures|photos|image_2|masks?|labels?|label_2|annotations?|segmentation(class|object)?)$/i;
+const layoutFolder =
+  /^(images?|imgs?|jpegimages|pictures|photos|image_2|masks?|labels?|label_2|annotations?|segmentation(class|object)?)$/i;
 
 const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 
@@ -14,7 +15,12 @@ const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 function sharedFolders(paths: readonly string[]): number {
   const first = paths[0]?.split("/").slice(0, -1) ?? [];
   let depth = 0;
-  while (depth < first.length && splitFromName(first[depth] ?? "") === null && paths.every((path) => path.split("/")[depth] === first[depth] && path.split("/").length > depth + 1)) depth++;
+  while (
+    depth < first.length &&
+    splitFromName(first[depth] ?? "") === null &&
+    paths.every((path) => path.split("/")[depth] === first[depth] && path.split("/").length > depth + 1)
+  )
+    depth++;
   return depth;
 }
 
@@ -49,7 +55,18 @@ export function folderClasses(paths: readonly string[]): Map<string, string> {
 export const classFolders: Format = {
   name: "class-folders",
   title: "Folders named by class",
-  carries: { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "many", noSplit: true, empty: false },
+  carries: {
+    shapes: [],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "none",
+    fields: false,
+    imageClasses: "many",
+    noSplit: true,
+    empty: false,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: true,
   options: [
@@ -69,15 +86,22 @@ export const classFolders: Format = {
     const paths = entries.map((entry) => entry.path).filter(isImagePath);
     if (paths.length === 0) return { score: 0, reason: "no picture" };
     const skip = skipDepth(paths);
-    const classes = new Set(paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !layoutFolder.test(name)));
+    const classes = new Set(
+      paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !layoutFolder.test(name)),
+    );
     const others = entries.some((entry) => /\.(json|xml|csv|tfrecord|parquet|jsonl|lst)$/i.test(entry.path));
     if (classes.size === 0) return { score: 0, reason: "no folder that could name a class" };
-    return { score: classes.size === 1 ? (others ? 0.2 : 0.35) : others ? 0.5 : 0.6, reason: `pictures lie in ${classes.size} folders that could name classes` };
+    return {
+      score: classes.size === 1 ? (others ? 0.2 : 0.35) : others ? 0.5 : 0.6,
+      reason: `pictures lie in ${classes.size} folders that could name classes`,
+    };
   },
   async read(files) {
     const paths = (await files.entries()).map((entry) => entry.path).filter(isImagePath);
     const skip = skipDepth(paths);
-    const names = [...new Set(paths.map((path) => classOf(path, skip).name).filter((name): name is string => name !== null))].sort();
+    const names = [
+      ...new Set(paths.map((path) => classOf(path, skip).name).filter((name): name is string => name !== null)),
+    ].sort();
     async function* items(): AsyncIterable<Item> {
       for (const path of paths) {
         const { name, split } = classOf(path, skip);

@@ -32,8 +32,20 @@ export async function writeClassFolders(outgoing: Outgoing, sink: PackageSink): 
   for await (const item of outgoing.items) {
     for (const name of item.classes.length > 0 ? item.classes : [null]) {
       const folder = `${item.split ? `${item.split}/` : ""}${name ?? "unlabeled"}`;
-      await sink.picture(`${folder}/${names.claim(folder, item.path)}`, item, { ...item, classes: name === null ? [] : [name] });
+      await sink.picture(`${folder}/${names.claim(folder, item.path)}`, item, {
+        ...item,
+        classes: name === null ? [] : [name],
+      });
     }
   }
-  await sink.write("README.txt", [outgoing.title, "", "One folder a class, in one folder a split; the folder's name is the image's class.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "One folder a class, in one folder a split; the folder's name is the image's class.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }

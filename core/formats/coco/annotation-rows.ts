@@ -16,7 +16,9 @@ const closeBracket = 0x5d;
 const backslash = 0x5c;
 
 /** The keys of a plain row, as their bytes, each with a bit of its own. */
-const keys = ["id", "image_id", "category_id", "bbox", "area", "segmentation", "iscrowd"].map((name) => new TextEncoder().encode(name));
+const keys = ["id", "image_id", "category_id", "bbox", "area", "segmentation", "iscrowd"].map((name) =>
+  new TextEncoder().encode(name),
+);
 const [idKey, imageKey, categoryKey, boxKey, areaKey, ringsKey, crowdKey] = [0, 1, 2, 3, 4, 5, 6];
 
 /** So many digits fit 31 bits whatever they are. */
@@ -25,7 +27,9 @@ const smallDigits = 9;
 export class AnnotationRows implements RowReader {
   private bytes: Uint8Array = new Uint8Array(0);
   private at = 0;
-  /** `bytes[end]` is 0, which nothing takes, so that no reading goes past it: one that did would make all of them slow. */
+  /**
+   * `bytes[end]` is 0, which nothing takes, so that no reading goes past it: one that did would make all of them slow.
+   */
   private end = 0;
   private numbers = new Float64Array(256);
   private readonly decoder = new TextDecoder("utf-8");
@@ -109,7 +113,10 @@ export class AnnotationRows implements RowReader {
     return true;
   }
 
-  /** The number of the key that stands here; −1 where it is none of a plain row's. Rows of one file mostly have theirs in one order, so the one after `before` is tried first. */
+  /**
+   * The number of the key that stands here; −1 where it is none of a plain row's. Rows of one file mostly have theirs
+   * in one order, so the one after `before` is tried first.
+   */
   private key(before: number): number {
     const { bytes } = this;
     if (bytes[this.at] !== quote) return -1;
@@ -211,19 +218,28 @@ export class AnnotationRows implements RowReader {
       // Short decimals without a sign, which nearly all are, are read here with small integers only.
       const first = i;
       let digits = 0;
-      for (byte -= 0x30; byte >= 0 && byte <= 9; byte = (bytes[++i] as number) - 0x30) digits = (digits * 10 + byte) | 0;
+      for (byte -= 0x30; byte >= 0 && byte <= 9; byte = (bytes[++i] as number) - 0x30)
+        digits = (digits * 10 + byte) | 0;
       let count = i - first;
       const leadingNought = count > 1 && bytes[first] === 0x30;
       let decimals = -1;
       if (bytes[i] === 0x2e && count > 0) {
         const point = i;
-        for (byte = (bytes[++i] as number) - 0x30; byte >= 0 && byte <= 9; byte = (bytes[++i] as number) - 0x30) digits = (digits * 10 + byte) | 0;
+        for (byte = (bytes[++i] as number) - 0x30; byte >= 0 && byte <= 9; byte = (bytes[++i] as number) - 0x30)
+          digits = (digits * 10 + byte) | 0;
         decimals = i - point - 1;
         count += decimals;
       }
       byte = bytes[i] as number;
       let value: number;
-      if ((byte === comma || byte === closeBracket) && count > 0 && count <= smallDigits && !leadingNought && decimals !== 0) value = decimals > 0 ? digits / (powersOfTen[decimals] as number) : digits;
+      if (
+        (byte === comma || byte === closeBracket) &&
+        count > 0 &&
+        count <= smallDigits &&
+        !leadingNought &&
+        decimals !== 0
+      )
+        value = decimals > 0 ? digits / (powersOfTen[decimals] as number) : digits;
       else {
         this.at = first;
         value = this.number();

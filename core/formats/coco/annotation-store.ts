@@ -18,7 +18,10 @@ const mostCounted = 1 << 23;
 /** Ids as small numbers, in the order they were first seen. `1` and `"1"` are one id. */
 class Ids {
   private readonly numbers = new Map<string | number, number>();
-  /** The number of each small integer id, plus 1: most files count their ids, and a table is found in faster than a map. */
+  /**
+   * The number of each small integer id, plus 1: most files count their ids, and a table is found in faster than a
+   * map.
+   */
   private counted = new Uint32Array(1024);
   readonly names: string[] = [];
   of(id: Id): number {
@@ -72,7 +75,13 @@ export class AnnotationStore {
   private readonly ringsAt = Column.integers();
   private readonly points = Column.doubles();
   private readonly unusual = new Map<number, Annotation>();
-  private readonly pending: { image: Id | null; category: Id | null; state: number; box: Float64Array; points: number } = { image: null, category: null, state: noBox, box: new Float64Array(4), points: 0 };
+  private readonly pending: {
+    image: Id | null;
+    category: Id | null;
+    state: number;
+    box: Float64Array;
+    points: number;
+  } = { image: null, category: null, state: noBox, box: new Float64Array(4), points: 0 };
   private byImage: { starts: Uint32Array; rows: Uint32Array } | null = null;
 
   get length(): number {
@@ -101,7 +110,11 @@ export class AnnotationStore {
     let plain = !segmentation || Array.isArray(segmentation);
     for (const key in annotation) if (!plainKeys.has(key)) plain = false;
     if (annotation["iscrowd"]) plain = false;
-    if (!plain) this.unusual.set(this.length, Array.isArray(segmentation) ? { ...annotation, segmentation: undefined } : annotation);
+    if (!plain)
+      this.unusual.set(
+        this.length,
+        Array.isArray(segmentation) ? { ...annotation, segmentation: undefined } : annotation,
+      );
     return this.end();
   }
 
@@ -132,7 +145,10 @@ export class AnnotationStore {
     this.pending.state = goodBox;
   }
 
-  /** A ring of the row's segmentation, the first `length` of x1, y1, x2, …; one of fewer than three points, or of half a point, is none. */
+  /**
+   * A ring of the row's segmentation, the first `length` of x1, y1, x2, …; one of fewer than three points, or of half
+   * a point, is none.
+   */
   ring(flat: ArrayLike<number>, length: number): void {
     if (length < 6 || length % 2 !== 0) return;
     this.points.push(length);
@@ -203,7 +219,8 @@ export class AnnotationStore {
     if (!more) return object;
     if (more["iscrowd"] === 1 || more["iscrowd"] === true) object.crowd = true;
     if (typeof more["score"] === "number") object.confidence = more["score"];
-    for (const flag of ["occluded", "truncated", "difficult"] as const) if (more[flag] === true || more[flag] === 1) object[flag] = true;
+    for (const flag of ["occluded", "truncated", "difficult"] as const)
+      if (more[flag] === true || more[flag] === 1) object[flag] = true;
     const attributes = attributesOf(more["attributes"]);
     if (attributes) object.attributes = attributes;
     return object;
@@ -211,14 +228,22 @@ export class AnnotationStore {
 
   /** The most exact shape the annotation gives: keypoints, then segmentation, then bbox. Null where none is whole. */
   private shapeAt(row: number, info: ClassInfo, more: Annotation | undefined): Shape | null {
-    const box = this.boxState.at(row) === goodBox ? { x: this.boxes.at(row * 4), y: this.boxes.at(row * 4 + 1), width: this.boxes.at(row * 4 + 2), height: this.boxes.at(row * 4 + 3) } : null;
+    const box =
+      this.boxState.at(row) === goodBox
+        ? {
+            x: this.boxes.at(row * 4),
+            y: this.boxes.at(row * 4 + 1),
+            width: this.boxes.at(row * 4 + 2),
+            height: this.boxes.at(row * 4 + 3),
+          }
+        : null;
     const points = more ? keypointsOf(more["keypoints"], info) : null;
     if (points) return { kind: "keypoints", points, ...(box ? { box } : {}) };
     const start = this.ringsAt.at(row);
     const end = row + 1 < this.length ? this.ringsAt.at(row + 1) : this.points.length;
     if (end > start) {
       const parts: Part[] = [];
-      for (let at = start; at < end; ) {
+      for (let at = start; at < end;) {
         const length = this.points.at(at);
         parts.push([this.points.slice(at + 1, at + 1 + length)]);
         at += 1 + length;
@@ -258,9 +283,11 @@ export function maskOf(segmentation: unknown): Shape | null {
   const { size, counts } = segmentation as { size?: unknown; counts?: unknown };
   const dimensions = numbers(size);
   const runs = typeof counts === "string" ? decodeCounts(counts) : numbers(counts);
-  if (!dimensions || dimensions.length !== 2 || !runs || runs.some((run) => !Number.isInteger(run) || run < 0)) return null;
+  if (!dimensions || dimensions.length !== 2 || !runs || runs.some((run) => !Number.isInteger(run) || run < 0))
+    return null;
   const [height, width] = dimensions as [number, number];
-  if (!(Number.isInteger(height) && Number.isInteger(width) && height > 0 && width > 0 && width * height <= 2 ** 31)) return null;
+  if (!(Number.isInteger(height) && Number.isInteger(width) && height > 0 && width > 0 && width * height <= 2 ** 31))
+    return null;
   if (runs.reduce((sum, run) => sum + run, 0) > width * height) return null;
   return runsBounds(runs, height) ? { kind: "mask", width, height, counts: runs } : null;
 }

@@ -35,9 +35,13 @@ export const coco: Format = {
   async recognise(entries, peek) {
     const candidates = entries.filter((entry) => extensionOf(entry.path) === "json").slice(0, 20);
     for (const { path } of candidates) {
-      if (looksLikeCoco(await peek(path))) return { score: 0.95, reason: `${path} has the lists images, annotations, categories` };
+      if (looksLikeCoco(await peek(path)))
+        return { score: 0.95, reason: `${path} has the lists images, annotations, categories` };
     }
-    return { score: 0, reason: candidates.length > 0 ? "its JSON files hold no images and annotations lists" : "no JSON file" };
+    return {
+      score: 0,
+      reason: candidates.length > 0 ? "its JSON files hold no images and annotations lists" : "no JSON file",
+    };
   },
   read: readCoco,
   write: writeCoco,

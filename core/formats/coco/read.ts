@@ -11,12 +11,20 @@ import { AnnotationRows } from "./annotation-rows";
 import { AnnotationStore } from "./annotation-store";
 
 const idSchema = z.union([z.string(), z.number()]);
-const imageSchema = z.object({ id: idSchema, file_name: z.string(), width: z.number().nullish().catch(null), height: z.number().nullish().catch(null) });
+const imageSchema = z.object({
+  id: idSchema,
+  file_name: z.string(),
+  width: z.number().nullish().catch(null),
+  height: z.number().nullish().catch(null),
+});
 const categorySchema = z.object({
   id: idSchema.transform(String),
   name: z.union([z.string(), z.number()]).transform(String),
   keypoints: z.array(z.string()).optional().catch(undefined),
-  skeleton: z.array(z.tuple([z.number(), z.number()])).optional().catch(undefined),
+  skeleton: z
+    .array(z.tuple([z.number(), z.number()]))
+    .optional()
+    .catch(undefined),
 });
 type ListedImage = z.infer<typeof imageSchema>;
 
@@ -24,15 +32,30 @@ type ListedImage = z.infer<typeof imageSchema>;
 type Sheet = { path: string; split: Split | null; categories: Map<string, ClassInfo>; annotations: AnnotationStore };
 
 /** An image some sheet lists, with where its annotations are. */
-type Listed = { path: string; present: boolean; split: Split | null; declared: Item["declared"]; says: { sheet: Sheet; image: number }[] };
+type Listed = {
+  path: string;
+  present: boolean;
+  split: Split | null;
+  declared: Item["declared"];
+  says: { sheet: Sheet; image: number }[];
+};
 
 /** True where the first bytes of a JSON file look like this format. */
 export function looksLikeCoco(start: string): boolean {
   return /"(images|annotations|categories)"\s*:\s*\[/.test(start);
 }
 
-async function readSheet(files: FileTree, path: string, report: Findings): Promise<{ sheet: Sheet; images: ListedImage[] } | null> {
-  const sheet: Sheet = { path, split: splitFromFileName(baseName(path)) ?? splitFromPath(path), categories: new Map(), annotations: new AnnotationStore() };
+async function readSheet(
+  files: FileTree,
+  path: string,
+  report: Findings,
+): Promise<{ sheet: Sheet; images: ListedImage[] } | null> {
+  const sheet: Sheet = {
+    path,
+    split: splitFromFileName(baseName(path)) ?? splitFromPath(path),
+    categories: new Map(),
+    annotations: new AnnotationStore(),
+  };
   const images: ListedImage[] = [];
   const namesNoImage = () => report.add("shape-degenerate", path, "an entry of annotations names no image");
   try {
@@ -46,7 +69,11 @@ async function readSheet(files: FileTree, path: string, report: Findings): Promi
         const parsed = categorySchema.safeParse(element);
         if (!parsed.success) return;
         const { id, name, keypoints, skeleton } = parsed.data;
-        sheet.categories.set(id, { name, ...(keypoints && keypoints.length > 0 ? { keypoints } : {}), ...(skeleton && skeleton.length > 0 ? { skeleton } : {}) });
+        sheet.categories.set(id, {
+          name,
+          ...(keypoints && keypoints.length > 0 ? { keypoints } : {}),
+          ...(skeleton && skeleton.length > 0 ? { skeleton } : {}),
+        });
       },
       annotations: {
         rows: new AnnotationRows(sheet.annotations, namesNoImage),
@@ -55,7 +82,8 @@ async function readSheet(files: FileTree, path: string, report: Findings): Promi
         },
       },
     });
-    if (keys.includes("images") && (keys.includes("annotations") || keys.includes("categories"))) return { sheet, images };
+    if (keys.includes("images") && (keys.includes("annotations") || keys.includes("categories")))
+      return { sheet, images };
     report.add("annotation-unreadable", path, "it is JSON, but not COCO: it has no images and annotations lists");
   } catch (error) {
     if (!(error instanceof JsonUnreadable)) throw error;
@@ -96,7 +124,8 @@ export async function readCoco(files: FileTree, options: Options, report: Findin
     const key = found ? match.path : `${sheet.split ?? ""}#${name}`;
     const known = listed.get(key);
     if (known) return known;
-    if (match && "ambiguous" in match) report.add("image-missing", image.file_name, `several pictures fit: ${match.ambiguous.slice(0, 3).join(", ")}`);
+    if (match && "ambiguous" in match)
+      report.add("image-missing", image.file_name, `several pictures fit: ${match.ambiguous.slice(0, 3).join(", ")}`);
     else if (!match) report.add("image-missing", image.file_name, `named in ${sheet.path}`);
     const entry: Listed = {
       path: found ? match.path : name,

@@ -24,7 +24,9 @@ function annotationOf(object: LabeledObject, id: number, imageId: number, catego
     area: shapeArea(object.shape),
     segmentation: segmentationOf(object),
     iscrowd: object.crowd ? 1 : 0,
-    ...(keypoints ? { keypoints: keypoints.flatMap((p) => [p.x, p.y, p.v]), num_keypoints: keypoints.filter((p) => p.v > 0).length } : {}),
+    ...(keypoints
+      ? { keypoints: keypoints.flatMap((p) => [p.x, p.y, p.v]), num_keypoints: keypoints.filter((p) => p.v > 0).length }
+      : {}),
     ...(object.attributes ? { attributes: object.attributes } : {}),
     ...(object.occluded ? { occluded: true } : {}),
     ...(object.truncated ? { truncated: true } : {}),
@@ -44,10 +46,16 @@ function categoriesOf(classes: readonly ClassInfo[]): string {
   );
 }
 
-async function* jsonFile(title: string, index: SplitIndex, annotations: string[], classes: readonly ClassInfo[] | null): AsyncIterable<Uint8Array> {
+async function* jsonFile(
+  title: string,
+  index: SplitIndex,
+  annotations: string[],
+  classes: readonly ClassInfo[] | null,
+): AsyncIterable<Uint8Array> {
   const encoder = new TextEncoder();
   const listed = function* (rows: string[]) {
-    for (let i = 0; i < rows.length; i += 1000) yield encoder.encode((i === 0 ? "" : ",\n") + rows.slice(i, i + 1000).join(",\n"));
+    for (let i = 0; i < rows.length; i += 1000)
+      yield encoder.encode((i === 0 ? "" : ",\n") + rows.slice(i, i + 1000).join(",\n"));
   };
   yield encoder.encode(`{"info":${JSON.stringify({ description: title })},"licenses":[],\n"images":[`);
   yield* listed(index.images);
@@ -56,7 +64,10 @@ async function* jsonFile(title: string, index: SplitIndex, annotations: string[]
   yield encoder.encode(classes ? `],\n"categories":${categoriesOf(classes)}}\n` : "]}\n");
 }
 
-/** Writes `annotations/instances_<split>.json` (and `captions_<split>.json`) with images in `images/<split>/`; images without a split go to `images/` and `instances.json`. */
+/**
+ * Writes `annotations/instances_<split>.json` (and `captions_<split>.json`) with images in `images/<split>/`; images
+ * without a split go to `images/` and `instances.json`.
+ */
 export async function writeCoco(outgoing: Outgoing, sink: PackageSink): Promise<void> {
   const names = new UniqueNames();
   const categoryIds = new Map(outgoing.classes.map((info, position) => [info.name, position + 1]));
@@ -72,20 +83,27 @@ export async function writeCoco(outgoing: Outgoing, sink: PackageSink): Promise<
     splits.set(split, index);
     // An unlabeled image goes along without being listed, so that reading tells it from an empty one.
     if (item.state === "unlabeled") continue;
-    index.images.push(JSON.stringify({ id: imageId, width: item.size.width, height: item.size.height, file_name: fileName }));
+    index.images.push(
+      JSON.stringify({ id: imageId, width: item.size.width, height: item.size.height, file_name: fileName }),
+    );
     for (const object of item.objects) {
       const line = annotationOf(object, annotationId + 1, imageId, categoryIds.get(object.class) ?? 0);
       if (!line) continue;
       annotationId++;
       index.annotations.push(line);
     }
-    for (const caption of item.captions) index.captions.push(JSON.stringify({ id: ++annotationId, image_id: imageId, caption }));
+    for (const caption of item.captions)
+      index.captions.push(JSON.stringify({ id: ++annotationId, image_id: imageId, caption }));
   }
   if (splits.size === 0) splits.set("", { images: [], annotations: [], captions: [] });
   for (const [split, index] of splits) {
     const suffix = split ? `_${split}` : "";
-    await sink.write(`annotations/instances${suffix}.json`, jsonFile(outgoing.title, index, index.annotations, outgoing.classes));
-    if (index.captions.length > 0) await sink.write(`annotations/captions${suffix}.json`, jsonFile(outgoing.title, index, index.captions, null));
+    await sink.write(
+      `annotations/instances${suffix}.json`,
+      jsonFile(outgoing.title, index, index.annotations, outgoing.classes),
+    );
+    if (index.captions.length > 0)
+      await sink.write(`annotations/captions${suffix}.json`, jsonFile(outgoing.title, index, index.captions, null));
   }
   await sink.write("README.txt", readme(outgoing, [...splits.keys()]));
 }

@@ -1,4 +1,7 @@
-/** csv-boxes: one row an object, `filename,width,height,class,xmin,ymin,xmax,ymax` in any order, or six columns without a header. */
+/**
+ * csv-boxes: one row an object, `filename,width,height,class,xmin,ymin,xmax,ymax` in any order, or six columns without
+ * a header.
+ */
 import { extensionOf, isImagePath, type FileTree } from "../../model/file-tree";
 import { shapeBounds } from "../../geometry/shape";
 import type { Findings } from "../../model/finding";
@@ -10,9 +13,20 @@ import { AnnotatedImages } from "../annotated-images";
 import { UniqueNames } from "../unique-names";
 import { csvRows, csvText, firstCells, isFileColumn, isSplitColumn } from "./table";
 
-type Columns = { file: number; class: number; edges: [number, number, number, number]; split: number; size: [number, number] };
+type Columns = {
+  file: number;
+  class: number;
+  edges: [number, number, number, number];
+  split: number;
+  size: [number, number];
+};
 
-const edgeWords = [["xmin", "x1", "x_min", "left"], ["ymin", "y1", "y_min", "top"], ["xmax", "x2", "x_max", "right"], ["ymax", "y2", "y_max", "bottom"]] as const;
+const edgeWords = [
+  ["xmin", "x1", "x_min", "left"],
+  ["ymin", "y1", "y_min", "top"],
+  ["xmax", "x2", "x_max", "right"],
+  ["ymax", "y2", "y_max", "bottom"],
+] as const;
 const classWords = ["class", "label", "class_name", "category", "name", "classname"];
 
 /** Where a header's columns are; null where the row is no header of this format. */
@@ -24,7 +38,13 @@ export function boxColumns(header: readonly string[]): Columns | null {
   // `name` is the class beside a column for the file, and the file beside a column for the class.
   const file = said >= 0 ? said : names.indexOf("name");
   const classColumn = classWords.map((word) => names.indexOf(word)).find((at) => at >= 0 && at !== file) ?? -1;
-  const own = { file, class: classColumn, edges, split: names.findIndex(isSplitColumn), size: [names.indexOf("width"), names.indexOf("height")] as [number, number] };
+  const own = {
+    file,
+    class: classColumn,
+    edges,
+    split: names.findIndex(isSplitColumn),
+    size: [names.indexOf("width"), names.indexOf("height")] as [number, number],
+  };
   return file >= 0 && own.class >= 0 && edges.every((at) => at >= 0) ? own : null;
 }
 
@@ -59,7 +79,8 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
         const name = row[columns.file] ?? "";
         if (name === "") continue;
         const said = images.of(name, path, () => ({ split: null, size: undefined, boxes: [] }));
-        said.split ??= (columns.split >= 0 ? splitFromName(row[columns.split] ?? "") : null) ?? (columns.split >= 0 ? null : split);
+        said.split ??=
+          (columns.split >= 0 ? splitFromName(row[columns.split] ?? "") : null) ?? (columns.split >= 0 ? null : split);
         const size = columns.size.map((at) => Number(row[at] ?? NaN)) as [number, number];
         if (size[0] > 0 && size[1] > 0) said.size = { width: size[0], height: size[1] };
         const label = row[columns.class] ?? "";
@@ -67,7 +88,11 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
         if (label === "" && cells.every((cell) => cell === "")) continue;
         const edges = cells.map((cell) => (cell === "" ? NaN : Number(cell)));
         if (label === "" || edges.some((edge) => !Number.isFinite(edge))) {
-          report.add("shape-degenerate", name, label === "" ? "a box without a class" : `${label}: edges that are no numbers`);
+          report.add(
+            "shape-degenerate",
+            name,
+            label === "" ? "a box without a class" : `${label}: edges that are no numbers`,
+          );
           said.boxes.push(-1, 0, 0, 0, 0);
           continue;
         }
@@ -79,17 +104,26 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
     } catch (error) {
       report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
     }
-    if (!columns && extensionOf(path) !== "txt") report.add("annotation-unreadable", path, "it has neither the columns of boxes nor six plain ones");
+    if (!columns && extensionOf(path) !== "txt")
+      report.add("annotation-unreadable", path, "it has neither the columns of boxes nor six plain ones");
   }
   const names = [...classes.keys()];
   const itemOf = (path: string, said: Said | undefined): Item => {
-    const item: Item = { ...blankItem(path), split: said?.split ?? splitFromPath(path), units: relative && boxes > 0 ? "relative" : "pixels" };
+    const item: Item = {
+      ...blankItem(path),
+      split: said?.split ?? splitFromPath(path),
+      units: relative && boxes > 0 ? "relative" : "pixels",
+    };
     if (!said) return item;
     item.state = said.boxes.length > 0 ? "labeled" : "empty";
     if (said.size) item.declared = said.size;
     for (let at = 0; at < said.boxes.length; at += 5) {
       const [label, x1, y1, x2, y2] = said.boxes.slice(at, at + 5) as [number, number, number, number, number];
-      if (label >= 0) item.objects.push({ class: names[label] as string, shape: { kind: "box", x: x1, y: y1, width: x2 - x1, height: y2 - y1 } });
+      if (label >= 0)
+        item.objects.push({
+          class: names[label] as string,
+          shape: { kind: "box", x: x1, y: y1, width: x2 - x1, height: y2 - y1 },
+        });
     }
     return item;
   };
@@ -98,7 +132,9 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
 
 async function writeBoxes(outgoing: Outgoing, sink: PackageSink): Promise<void> {
   const names = new UniqueNames();
-  const rows: (string | number)[][] = [["filename", "width", "height", "class", "xmin", "ymin", "xmax", "ymax", "split"]];
+  const rows: (string | number)[][] = [
+    ["filename", "width", "height", "class", "xmin", "ymin", "xmax", "ymax", "split"],
+  ];
   for await (const item of outgoing.items) {
     const folder = item.split ? `images/${item.split}` : "images";
     const path = `${folder}/${names.claim(folder, item.path)}`;
@@ -109,25 +145,49 @@ async function writeBoxes(outgoing: Outgoing, sink: PackageSink): Promise<void> 
     if (item.objects.length === 0) rows.push([...size, "", "", "", "", "", item.split ?? ""]);
     for (const object of item.objects) {
       const box = shapeBounds(object.shape);
-      if (box) rows.push([...size, object.class, box.x, box.y, box.x + box.width, box.y + box.height, item.split ?? ""]);
+      if (box)
+        rows.push([...size, object.class, box.x, box.y, box.x + box.width, box.y + box.height, item.split ?? ""]);
     }
   }
   await sink.write("annotations.csv", csvText(rows));
-  await sink.write("README.txt", [outgoing.title, "", "annotations.csv: one row a box, edges in pixels from the top left corner, the far ones exclusive. A picture with a row without a box holds nothing; one without a row is unlabeled.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "annotations.csv: one row a box, edges in pixels from the top left corner, the far ones exclusive. A picture with a row without a box holds nothing; one without a row is unlabeled.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 export const csvBoxes: Format = {
   name: "csv-boxes",
   title: "CSV, one box a row",
-  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box"],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "none",
+    fields: false,
+    imageClasses: "none",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 1e-9, relative: 1e-12 },
   loosePictures: true,
   options: [],
   async recognise(entries, peek) {
-    for (const { path } of entries.filter((entry) => ["csv", "tsv", "txt"].includes(extensionOf(entry.path))).slice(0, 20)) {
+    for (const { path } of entries
+      .filter((entry) => ["csv", "tsv", "txt"].includes(extensionOf(entry.path)))
+      .slice(0, 20)) {
       const first = firstCells(await peek(path));
       if (boxColumns(first)) return { score: 0.95, reason: `${path} has columns for a file, a class and four edges` };
-      if (isHeadlessBox(first)) return { score: 0.85, reason: `${path} holds rows of a path, four numbers and a class` };
+      if (isHeadlessBox(first))
+        return { score: 0.85, reason: `${path} holds rows of a path, four numbers and a class` };
     }
     return { score: 0, reason: "no CSV with columns of boxes" };
   },

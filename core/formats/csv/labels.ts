@@ -17,13 +17,28 @@ const sizeColumn = /^(width|height)$/i;
 export function labelsOf(cell: string): string[] {
   const text = cell.trim();
   const list = /^\[(.*)\]$/s.exec(text)?.[1];
-  if (list !== undefined) return list.split(",").map((name) => name.trim().replace(/^(["'])(.*)\1$/s, "$2")).filter((name) => name !== "");
-  return text.split(text.includes("|") ? "|" : ",").map((name) => name.trim()).filter((name) => name !== "");
+  if (list !== undefined)
+    return list
+      .split(",")
+      .map((name) => name.trim().replace(/^(["'])(.*)\1$/s, "$2"))
+      .filter((name) => name !== "");
+  return text
+    .split(text.includes("|") ? "|" : ",")
+    .map((name) => name.trim())
+    .filter((name) => name !== "");
 }
 
 type Layout =
   | { kind: "plain"; setFirst: boolean }
-  | { kind: "header"; file: number; split: number; labels: number[]; lists: number[]; others: number[]; names: string[] };
+  | {
+      kind: "header";
+      file: number;
+      split: number;
+      labels: number[];
+      lists: number[];
+      others: number[];
+      names: string[];
+    };
 
 /** How a file's rows are read, by its first row; null where they name no picture. */
 export function labelLayout(first: readonly string[]): Layout | null {
@@ -31,7 +46,9 @@ export function labelLayout(first: readonly string[]): Layout | null {
   const file = names.findIndex(isFileColumn);
   if (file >= 0 && !isImagePath(names[file] ?? "") && names.length > 1) {
     const split = names.findIndex(isSplitColumn);
-    const rest = names.map((_, at) => at).filter((at) => at !== file && at !== split && !sizeColumn.test(names[at] ?? ""));
+    const rest = names
+      .map((_, at) => at)
+      .filter((at) => at !== file && at !== split && !sizeColumn.test(names[at] ?? ""));
     const said = rest.filter((at) => labelColumn.test(names[at] ?? ""));
     const lists = said.filter((at) => /^(labels|classes|categories|tags)$/i.test(names[at] ?? ""));
     return { kind: "header", file, split, labels: said, lists, others: rest.filter((at) => !said.includes(at)), names };
@@ -54,14 +71,23 @@ function fieldOf(cell: string): string | string[] {
 
 /** Columns that hold nothing but 0 and 1 are one class each, unless a column of labels is there too. */
 function areFlags(rows: readonly string[][], columns: readonly number[]): boolean {
-  return columns.length > 0 && rows.length > 0 && rows.every((row) => columns.every((at) => ["0", "1", "0.0", "1.0"].includes(row[at] ?? "")));
+  return (
+    columns.length > 0 &&
+    rows.length > 0 &&
+    rows.every((row) => columns.every((at) => ["0", "1", "0.0", "1.0"].includes(row[at] ?? "")))
+  );
 }
 
 function take(said: Said, names: Iterable<string>): void {
   for (const name of names) if (name !== "" && !said.classes.includes(name)) said.classes.push(name);
 }
 
-async function readFile(files: FileTree, path: string, images: AnnotatedImages<Said>, order: Set<string>): Promise<boolean> {
+async function readFile(
+  files: FileTree,
+  path: string,
+  images: AnnotatedImages<Said>,
+  order: Set<string>,
+): Promise<boolean> {
   const fromName = splitFromFileName(baseName(path));
   const of = (name: string) => images.of(name, path, () => ({ split: null, classes: [], fields: {} }));
   let layout: Layout | null = null;
@@ -90,7 +116,11 @@ async function readFile(files: FileTree, path: string, images: AnnotatedImages<S
     if (!row[file]) continue;
     const said = of(row[file]);
     said.split ??= split >= 0 ? splitFromName(row[split] ?? "") : fromName;
-    if (flags) take(said, others.filter((at) => Number(row[at]) === 1).map((at) => names[at] ?? ""));
+    if (flags)
+      take(
+        said,
+        others.filter((at) => Number(row[at]) === 1).map((at) => names[at] ?? ""),
+      );
     else for (const at of others) if (row[at]) said.fields[names[at] ?? ""] = fieldOf(row[at]);
     for (const at of labels) take(said, lists.includes(at) ? labelsOf(row[at] ?? "") : [row[at] ?? ""]);
     // Cells past the header's last name are further labels.
@@ -105,7 +135,8 @@ async function readLabels(files: FileTree, report: Findings): Promise<Reading> {
   const order = new Set<string>();
   for (const { path } of entries.filter((entry) => ["csv", "tsv"].includes(extensionOf(entry.path)))) {
     try {
-      if (!(await readFile(files, path, images, order))) report.add("annotation-unreadable", path, "no column names a picture");
+      if (!(await readFile(files, path, images, order)))
+        report.add("annotation-unreadable", path, "no column names a picture");
     } catch (error) {
       report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
     }
@@ -136,7 +167,12 @@ async function writeLabels(outgoing: Outgoing, sink: PackageSink): Promise<void>
     for (const key of Object.keys(item.fields)) keys.add(key);
     most = Math.max(most, item.classes.length);
   }
-  const header = ["filename", "split", ...Array.from({ length: most }, (_, n) => (n === 0 ? "label" : `label_${n + 1}`)), ...keys];
+  const header = [
+    "filename",
+    "split",
+    ...Array.from({ length: most }, (_, n) => (n === 0 ? "label" : `label_${n + 1}`)),
+    ...keys,
+  ];
   const table = rows.map(({ path, split, classes, fields }) => [
     path,
     split,
@@ -144,18 +180,45 @@ async function writeLabels(outgoing: Outgoing, sink: PackageSink): Promise<void>
     ...[...keys].map((key) => (Array.isArray(fields[key]) ? JSON.stringify(fields[key]) : (fields[key] ?? ""))),
   ]);
   await sink.write("labels.csv", csvText([header, ...table]));
-  await sink.write("README.txt", [outgoing.title, "", "labels.csv: one row a picture with its classes and fields. A row without any holds nothing; a picture without a row is unlabeled.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "labels.csv: one row a picture with its classes and fields. A row without any holds nothing; a picture without a row is unlabeled.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 /** Names that would be read as a column of another meaning cannot name a field. */
 function isReserved(key: string): boolean {
-  return isFileColumn(key) || isSplitColumn(key) || labelColumn.test(key) || sizeColumn.test(key) || key !== key.trim() || key === "";
+  return (
+    isFileColumn(key) ||
+    isSplitColumn(key) ||
+    labelColumn.test(key) ||
+    sizeColumn.test(key) ||
+    key !== key.trim() ||
+    key === ""
+  );
 }
 
 export const csvLabels: Format = {
   name: "csv-labels",
   title: "CSV, classes of images",
-  carries: { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: true, imageClasses: "many", noSplit: true, empty: true },
+  carries: {
+    shapes: [],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "none",
+    fields: true,
+    imageClasses: "many",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: true,
   options: [],
@@ -170,7 +233,8 @@ export const csvLabels: Format = {
       const first = firstCells(await peek(path));
       if (boxColumns(first) || isHeadlessBox(first)) continue;
       const layout = labelLayout(first);
-      if (layout) return { score: layout.kind === "header" ? 0.9 : 0.75, reason: `${path} names a picture in each row` };
+      if (layout)
+        return { score: layout.kind === "header" ? 0.9 : 0.75, reason: `${path} names a picture in each row` };
     }
     return { score: 0, reason: "no CSV that names pictures" };
   },

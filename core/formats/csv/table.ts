@@ -27,7 +27,10 @@ export function unguardCell(text: string): string {
   return guarded.test(text) ? text.slice(1) : text;
 }
 
-/** Every row of a CSV file with its cells trimmed and unguarded. Quoting errors are read leniently. Throws where it cannot go on. */
+/**
+ * Every row of a CSV file with its cells trimmed and unguarded. Quoting errors are read leniently. Throws where it
+ * cannot go on.
+ */
 export async function* csvRows(files: FileTree, path: string): AsyncIterable<string[]> {
   const source = files.stream(path)[Symbol.asyncIterator]();
   const first: Uint8Array[] = [];
@@ -40,7 +43,13 @@ export async function* csvRows(files: FileTree, path: string): AsyncIterable<str
     start += new TextDecoder("latin1").decode(next.value);
   }
   if (first.length === 0) return;
-  const parser = parse({ delimiter: separatorOf(start), bom: true, relax_column_count: true, relax_quotes: true, skip_empty_lines: true });
+  const parser = parse({
+    delimiter: separatorOf(start),
+    bom: true,
+    relax_column_count: true,
+    relax_quotes: true,
+    skip_empty_lines: true,
+  });
   const feeding = (async () => {
     const chunks = async function* (): AsyncIterable<Uint8Array> {
       yield* first;
@@ -62,16 +71,34 @@ export async function* csvRows(files: FileTree, path: string): AsyncIterable<str
 
 /** Rows as CSV text with a line feed after each; text cells are guarded. */
 export function csvText(rows: Iterable<readonly (string | number)[]>): string {
-  return stringify([...rows].map((row) => row.map((cell) => (typeof cell === "string" ? guardCell(cell) : String(cell)))));
+  return stringify(
+    [...rows].map((row) => row.map((cell) => (typeof cell === "string" ? guardCell(cell) : String(cell)))),
+  );
 }
 
-/** The cells of the first row of a file's first bytes, for recognising; quotes are taken off where they enclose a cell. */
+/**
+ * The cells of the first row of a file's first bytes, for recognising; quotes are taken off where they enclose a cell.
+ */
 export function firstCells(start: string): string[] {
   const text = start.replace(/^\uFEFF/, "");
-  return (text.split(/\r?\n/, 1)[0] ?? "").split(separatorOf(text)).map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
+  return (text.split(/\r?\n/, 1)[0] ?? "")
+    .split(separatorOf(text))
+    .map((cell) => cell.trim().replace(/^"(.*)"$/, "$1"));
 }
 
-const fileWords = new Set(["filename", "file_name", "file", "image", "image_path", "imagepath", "path", "img", "image_name", "filepath", "file_path"]);
+const fileWords = new Set([
+  "filename",
+  "file_name",
+  "file",
+  "image",
+  "image_path",
+  "imagepath",
+  "path",
+  "img",
+  "image_name",
+  "filepath",
+  "file_path",
+]);
 const splitWords = new Set(["split", "set", "subset"]);
 
 /** True for a header's name of the column that names the picture. */

@@ -1,5 +1,14 @@
 /** image-list: .lst rows `index, labels…, path`, and the same packed into RecordIO. */
-import { baseName, extensionOf, folderOf, isImagePath, readText, withoutExtension, type FileTree, type Spool } from "../../model/file-tree";
+import {
+  baseName,
+  extensionOf,
+  folderOf,
+  isImagePath,
+  readText,
+  withoutExtension,
+  type FileTree,
+  type Spool,
+} from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Inside, type Item } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
@@ -16,7 +25,11 @@ function rowOf(line: string): Row | null {
   const cells = line.split("\t");
   const [index, path] = [Number(cells[0]), cells[cells.length - 1]];
   if (cells.length < 2 || !path || cells[0] === "" || !Number.isFinite(index)) return null;
-  return { index, vector: cells.slice(1, -1).map((cell) => (cell.trim() === "" ? NaN : Number(cell))), path: path.trim() };
+  return {
+    index,
+    vector: cells.slice(1, -1).map((cell) => (cell.trim() === "" ? NaN : Number(cell))),
+    path: path.trim(),
+  };
 }
 
 type Said = { split: Item["split"]; vector: number[]; boxes: boolean; inside?: Inside };
@@ -46,15 +59,21 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     const records = recordFiles.find((candidate) => withoutExtension(candidate) === withoutExtension(path));
     const names = new Map(rows.map((row) => [row.index, row.path]));
     if (records !== undefined) await readPacked(records, split, names);
-    else for (const row of rows) images.of(row.path, path, () => ({ said: null })).said = { split, vector: row.vector, boxes };
+    else
+      for (const row of rows)
+        images.of(row.path, path, () => ({ said: null })).said = { split, vector: row.vector, boxes };
   }
-  for (const path of recordFiles) if (!lists.some((list) => withoutExtension(list) === withoutExtension(path))) await readPacked(path, splitFromFileName(baseName(path)) ?? splitFromPath(path), new Map());
+  for (const path of recordFiles)
+    if (!lists.some((list) => withoutExtension(list) === withoutExtension(path)))
+      await readPacked(path, splitFromFileName(baseName(path)) ?? splitFromPath(path), new Map());
 
   async function readPacked(path: string, split: Item["split"], names: ReadonlyMap<number, string>): Promise<void> {
     const own: { path: string; said: Said }[] = [];
     try {
       for await (const { id, labels, pieces } of readRecords(files.stream(path))) {
-        const name = names.get(id) ?? `${folderOf(path) === "" ? "" : `${folderOf(path)}/`}${withoutExtension(baseName(path))}/${String(id).padStart(8, "0")}.jpg`;
+        const name =
+          names.get(id) ??
+          `${folderOf(path) === "" ? "" : `${folderOf(path)}/`}${withoutExtension(baseName(path))}/${String(id).padStart(8, "0")}.jpg`;
         own.push({ path: name, said: { split, vector: labels, boxes: false, inside: { file: path, pieces } } });
       }
     } catch (error) {
@@ -70,7 +89,10 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     for (const entry of images.said()) if (entry.said) yield entry.said;
   };
   let highest = -1;
-  if (!listedNames) for await (const { vector, boxes } of everything()) for (const number of boxes ? detections(vector).map((entry) => entry.number) : vector) if (Number.isInteger(number) && number < 100_000) highest = Math.max(highest, number);
+  if (!listedNames)
+    for await (const { vector, boxes } of everything())
+      for (const number of boxes ? detections(vector).map((entry) => entry.number) : vector)
+        if (Number.isInteger(number) && number < 100_000) highest = Math.max(highest, number);
   const names = listedNames ?? Array.from({ length: highest + 1 }, (_, n) => `class_${n}`);
   if (!listedNames && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
 
@@ -147,7 +169,9 @@ async function writeImageList(outgoing: Outgoing, sink: PackageSink, options: Op
     [
       outgoing.title,
       "",
-      boxes ? "One .lst a split: index, header width 2, object width 5, then class and relative edges of each box, and the path, tabs between." : "One .lst a split: index, class numbers and path, tabs between.",
+      boxes
+        ? "One .lst a split: index, header width 2, object width 5, then class and relative edges of each box, and the path, tabs between."
+        : "One .lst a split: index, class numbers and path, tabs between.",
       "Classes count from 0 in the order of classes.txt. Pictures in no list are unlabeled.",
       ...(packing ? ["The same as RecordIO: .rec holds labels and pictures, .idx where each record begins."] : []),
       ...outgoing.notes,
@@ -156,7 +180,18 @@ async function writeImageList(outgoing: Outgoing, sink: PackageSink, options: Op
   );
 }
 
-const labels: Carries = { shapes: [], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "many", noSplit: true, empty: false };
+const labels: Carries = {
+  shapes: [],
+  parts: "kept",
+  holes: "lost",
+  flags: [],
+  attributes: false,
+  captions: "none",
+  fields: false,
+  imageClasses: "many",
+  noSplit: true,
+  empty: false,
+};
 const detectionLists: Carries = { ...labels, shapes: ["box"], imageClasses: "none", empty: true };
 
 export const imageList: Format = {
@@ -164,22 +199,39 @@ export const imageList: Format = {
   title: "Image list",
   carries: detectionLists,
   carriesWith: (options) => (options["kind"] === "labels" ? labels : detectionLists),
-  surveyed: ({ objects }, options) => (options["kind"] ? options : { ...options, kind: objects > 0 ? "boxes" : "labels" }),
+  surveyed: ({ objects }, options) =>
+    options["kind"] ? options : { ...options, kind: objects > 0 ? "boxes" : "labels" },
   // Labels in records are floats of four bytes.
   rounding: { pixels: 0, relative: 1e-6 },
   loosePictures: true,
   options: [
-    { name: "pack", values: ["none", "recordio"], default: "none", describes: "whether pictures and labels are also packed into .rec files with an .idx", example: "pack=recordio", when: "writing" },
-    { name: "kind", values: ["boxes", "labels"], default: "boxes where there is an object, else labels", describes: "whether rows hold boxes or the classes of whole images", example: "kind=labels", when: "writing" },
+    {
+      name: "pack",
+      values: ["none", "recordio"],
+      default: "none",
+      describes: "whether pictures and labels are also packed into .rec files with an .idx",
+      example: "pack=recordio",
+      when: "writing",
+    },
+    {
+      name: "kind",
+      values: ["boxes", "labels"],
+      default: "boxes where there is an object, else labels",
+      describes: "whether rows hold boxes or the classes of whole images",
+      example: "kind=labels",
+      when: "writing",
+    },
   ],
   async recognise(entries, peek) {
     const lists = entries.filter((entry) => extensionOf(entry.path) === "lst");
     for (const { path } of lists.slice(0, 5)) {
       const row = rowOf((await peek(path)).split(/\r?\n/, 1)[0] ?? "");
-      if (row && isImagePath(row.path)) return { score: 0.95, reason: `${path} holds rows of an index, labels and a path` };
+      if (row && isImagePath(row.path))
+        return { score: 0.95, reason: `${path} holds rows of an index, labels and a path` };
     }
     const records = entries.find((entry) => extensionOf(entry.path) === "rec");
-    if (records && (await peek(records.path)).length > 0) return { score: 0.9, reason: `${records.path} is a file of records` };
+    if (records && (await peek(records.path)).length > 0)
+      return { score: 0.9, reason: `${records.path} is a file of records` };
     return { score: 0, reason: "no .lst and no .rec" };
   },
   read: (files, _options, report) => readImageList(files, report),

@@ -26,7 +26,11 @@ async function readJsonl(files: FileTree, report: Findings): Promise<Reading> {
     for await (const { line, value, unreadable } of jsonLines(files.stream(path))) {
       const parsed = lineSchema.safeParse(value);
       if (unreadable !== undefined || !parsed.success) {
-        report.add("annotation-unreadable", path, unreadable === undefined ? `line ${line} has no file_name` : `line ${line}: ${unreadable}`);
+        report.add(
+          "annotation-unreadable",
+          path,
+          unreadable === undefined ? `line ${line} has no file_name` : `line ${line}: ${unreadable}`,
+        );
         continue;
       }
       const said = images.of(parsed.data.file_name, path, () => ({ split: null, item: null }));
@@ -39,7 +43,11 @@ async function readJsonl(files: FileTree, report: Findings): Promise<Reading> {
       for (const name of said.item.classes) classes.add(name);
     }
   }
-  const itemOf = (path: string, said: Said | undefined): Item => ({ ...(said?.item ?? blankItem(path)), path, split: said?.split ?? splitFromPath(path) });
+  const itemOf = (path: string, said: Said | undefined): Item => ({
+    ...(said?.item ?? blankItem(path)),
+    path,
+    split: said?.split ?? splitFromPath(path),
+  });
   return { classes: [...classes].map((name) => ({ name })), items: images.items(itemOf) };
 }
 
@@ -65,8 +73,18 @@ async function writeJsonl(outgoing: Outgoing, sink: PackageSink): Promise<void> 
     lines.set(folder, own);
     own.push(JSON.stringify(line));
   }
-  for (const [folder, own] of lines) await sink.write(folder === "" ? "metadata.jsonl" : `${folder}/metadata.jsonl`, encoded(own));
-  await sink.write("README.txt", [outgoing.title, "", "metadata.jsonl in each split's folder: one JSON a picture. bbox is [x, y, width, height] in pixels. A line without labels is unlabeled; one with empty objects holds nothing.", ...outgoing.notes, ""].join("\n"));
+  for (const [folder, own] of lines)
+    await sink.write(folder === "" ? "metadata.jsonl" : `${folder}/metadata.jsonl`, encoded(own));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "metadata.jsonl in each split's folder: one JSON a picture. bbox is [x, y, width, height] in pixels. A line without labels is unlabeled; one with empty objects holds nothing.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 async function* encoded(lines: readonly string[]): AsyncIterable<Uint8Array> {
@@ -77,14 +95,29 @@ async function* encoded(lines: readonly string[]): AsyncIterable<Uint8Array> {
 export const jsonl: Format = {
   name: "jsonl",
   title: "JSON lines",
-  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "many", fields: true, imageClasses: "many", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box"],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "many",
+    fields: true,
+    imageClasses: "many",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: true,
   options: [],
   async recognise(entries, peek) {
     const sheets = entries.filter((entry) => isMetadata(entry.path));
     for (const { path } of sheets.slice(0, 5)) {
-      if (/"file_name"\s*:/.test(await peek(path))) return { score: folderOf(path) === "" || baseName(path).startsWith("metadata") ? 0.95 : 0.9, reason: `${path} names a picture in each line` };
+      if (/"file_name"\s*:/.test(await peek(path)))
+        return {
+          score: folderOf(path) === "" || baseName(path).startsWith("metadata") ? 0.95 : 0.9,
+          reason: `${path} names a picture in each line`,
+        };
     }
     return { score: 0, reason: sheets.length > 0 ? "its JSON lines name no pictures" : "no JSON lines" };
   },

@@ -1,4 +1,7 @@
-/** Masks as OpenCV sees them, which shares no code with ours; it gives a palette's colours in the order blue, green, red. */
+/**
+ * Masks as OpenCV sees them, which shares no code with ours; it gives a palette's colours in the order blue, green,
+ * red.
+ */
 import { execFileSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -12,18 +15,28 @@ let folder: string;
 beforeAll(() => (folder = mkdtempSync(path.join(tmpdir(), "larder-masks-"))));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const python = (script: string, ...words: string[]) => execFileSync("/usr/bin/python3", ["-c", script, ...words], { encoding: "utf8", maxBuffer: 1 << 26 });
+const python = (script: string, ...words: string[]) =>
+  execFileSync("/usr/bin/python3", ["-c", script, ...words], { encoding: "utf8", maxBuffer: 1 << 26 });
 
 type Seen = { type: string; shape: number[]; values: number[] };
 
 function seenByOpenCv(png: Uint8Array): Seen {
   const file = path.join(folder, "mask.png");
   writeFileSync(file, png);
-  return JSON.parse(python("import cv2, json, sys; m = cv2.imread(sys.argv[1], cv2.IMREAD_UNCHANGED); print(json.dumps({'type': str(m.dtype), 'shape': list(m.shape), 'values': m.flatten().tolist()}))", file)) as Seen;
+  return JSON.parse(
+    python(
+      "import cv2, json, sys; m = cv2.imread(sys.argv[1], cv2.IMREAD_UNCHANGED); print(json.dumps({'type': str(m.dtype), 'shape': list(m.shape), 'values': m.flatten().tolist()}))",
+      file,
+    ),
+  ) as Seen;
 }
 
 const size = { width: 37, height: 23 };
-const disc = (cx: number, cy: number, r: number) => Array.from({ length: 48 }, (_, n) => [cx + r * Math.cos((n * Math.PI) / 24), cy + r * Math.sin((n * Math.PI) / 24)]).flat();
+const disc = (cx: number, cy: number, r: number) =>
+  Array.from({ length: 48 }, (_, n) => [
+    cx + r * Math.cos((n * Math.PI) / 24),
+    cy + r * Math.sin((n * Math.PI) / 24),
+  ]).flat();
 
 /** Whether a pixel's centre lies in a ring: the number of edges a ray to the right crosses is odd. */
 function inside(ring: readonly number[], x: number, y: number): boolean {
@@ -42,7 +55,11 @@ describe("a mask that Larder wrote", () => {
       { class: "roll", shape: { kind: "polygon" as const, parts: [[roll]] } },
       { class: "tart", shape: { kind: "polygon" as const, parts: [[tart]] } },
     ];
-    const { tree } = await roundTrip(masks, [{ name: "roll" }, { name: "tart" }], [outgoing("a.jpg", "train", objects, size)]);
+    const { tree } = await roundTrip(
+      masks,
+      [{ name: "roll" }, { name: "tart" }],
+      [outgoing("a.jpg", "train", objects, size)],
+    );
     const seen = seenByOpenCv(tree.files.get("masks/train/a.png") as Uint8Array);
     expect([seen.type, seen.shape]).toEqual(["uint8", [size.height, size.width, 3]]);
     const wanted = Array.from({ length: size.width * size.height }, (_, at) => {
@@ -64,7 +81,10 @@ describe("a mask that Larder wrote", () => {
 describe("a mask that OpenCV wrote", () => {
   it.each(["uint8", "uint16"])("of %s is read value by value", (type) => {
     const file = path.join(folder, `${type}.png`);
-    python(`import cv2, numpy, sys; n = numpy.arange(${size.height} * ${size.width}); cv2.imwrite(sys.argv[1], ((n * 7) % 251).astype(numpy.${type}).reshape(${size.height}, ${size.width}))`, file);
+    python(
+      `import cv2, numpy, sys; n = numpy.arange(${size.height} * ${size.width}); cv2.imwrite(sys.argv[1], ((n * 7) % 251).astype(numpy.${type}).reshape(${size.height}, ${size.width}))`,
+      file,
+    );
     const said = python("import sys; sys.stdout.write(open(sys.argv[1], 'rb').read().hex())", file);
     const { width, height, values, coloured } = decodeMask(Buffer.from(said, "hex"));
     expect([width, height, coloured]).toEqual([size.width, size.height, false]);

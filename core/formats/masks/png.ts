@@ -2,7 +2,12 @@
 import { decode, encode } from "fast-png";
 
 /** A mask's pixels: one value each, or packed colours (r << 16 | g << 8 | b). */
-export type MaskPixels = { width: number; height: number; values: Uint8Array | Uint16Array | Uint32Array; coloured: boolean };
+export type MaskPixels = {
+  width: number;
+  height: number;
+  values: Uint8Array | Uint16Array | Uint32Array;
+  coloured: boolean;
+};
 
 const mostPixels = 2 ** 28;
 
@@ -35,13 +40,23 @@ export function decodeMask(bytes: Uint8Array): MaskPixels {
   for (let i = 0; i < values.length; i++) {
     const at = i * channels;
     // Grey with alpha is grey; of colours the alpha is left aside.
-    values[i] = channels === 2 ? (data[at] as number) : (((data[at] as number) >> shift) << 16) | (((data[at + 1] as number) >> shift) << 8) | ((data[at + 2] as number) >> shift);
+    values[i] =
+      channels === 2
+        ? (data[at] as number)
+        : (((data[at] as number) >> shift) << 16) |
+          (((data[at + 1] as number) >> shift) << 8) |
+          ((data[at + 2] as number) >> shift);
   }
   return { width, height, values, coloured: channels > 2 };
 }
 
 /** Encodes values with a palette where they fit into a byte, as 16-bit grey otherwise. */
-export function encodeMask(values: Uint16Array, width: number, height: number, palette: readonly [number, number, number][]): Uint8Array {
+export function encodeMask(
+  values: Uint16Array,
+  width: number,
+  height: number,
+  palette: readonly [number, number, number][],
+): Uint8Array {
   let highest = 0;
   for (const value of values) if (value > highest) highest = value;
   if (highest > 255) return encode({ width, height, data: values, channels: 1, depth: 16 });

@@ -12,7 +12,12 @@ import { decodeMask, type MaskPixels } from "./png";
 type Classes = { byValue: Map<number, string>; byColour: Map<number, string>; names: string[]; listed: boolean };
 
 export function isMaskPath(path: string): boolean {
-  return path.split("/").slice(0, -1).some((part) => part.toLowerCase() === "masks") && isImagePath(path);
+  return (
+    path
+      .split("/")
+      .slice(0, -1)
+      .some((part) => part.toLowerCase() === "masks") && isImagePath(path)
+  );
 }
 
 /** Masks that go with `images/x/a.jpg`: the same base name under `masks/x`. */
@@ -39,7 +44,11 @@ async function readClasses(files: FileTree, path: string, classes: Classes, repo
       continue;
     }
     classes.listed = true;
-    const colour = ["r", "g", "b"].map((channel) => (cell(channel) === "" ? NaN : Number(cell(channel)))) as [number, number, number];
+    const colour = ["r", "g", "b"].map((channel) => (cell(channel) === "" ? NaN : Number(cell(channel)))) as [
+      number,
+      number,
+      number,
+    ];
     const packed = colour.every(Number.isInteger) ? (colour[0] << 16) | (colour[1] << 8) | colour[2] : null;
     if (packed !== null) classes.byColour.set(packed, name);
     // Value 0 is background and 255 is ignored, whatever the table calls them; a table of colours alone has no values.
@@ -78,7 +87,10 @@ async function readInstances(files: FileTree, path: string): Promise<Map<string,
 const ignored = new Set([0, 255]);
 
 /** A mask's values as small numbers whose classes `names` gives; 0 is what makes no object. */
-function classify(pixels: MaskPixels, nameOf: (value: number) => string | null | undefined): { map: Uint16Array; names: string[]; unknown: number[] } {
+function classify(
+  pixels: MaskPixels,
+  nameOf: (value: number) => string | null | undefined,
+): { map: Uint16Array; names: string[]; unknown: number[] } {
   const numbers = new Map<number, number>();
   const names = [""];
   const unknown: number[] = [];
@@ -101,9 +113,18 @@ function classify(pixels: MaskPixels, nameOf: (value: number) => string | null |
   return { map, names, unknown };
 }
 
-function objectsOf(map: Uint16Array, names: readonly string[], { width, height }: MaskPixels, whole: boolean): LabeledObject[] {
+function objectsOf(
+  map: Uint16Array,
+  names: readonly string[],
+  { width, height }: MaskPixels,
+  whole: boolean,
+): LabeledObject[] {
   const regions = connectedRegions(map, width, height, new Set([0]));
-  if (!whole) return regions.map(({ value, counts }) => ({ class: names[value] as string, shape: { kind: "mask", width, height, counts } }));
+  if (!whole)
+    return regions.map(({ value, counts }) => ({
+      class: names[value] as string,
+      shape: { kind: "mask", width, height, counts },
+    }));
   // One object a value: runs of its regions are laid over each other.
   return names.flatMap((name, number): LabeledObject[] => {
     const counts = number === 0 ? [] : runsOfValue(map, number, width, height);
@@ -111,7 +132,10 @@ function objectsOf(map: Uint16Array, names: readonly string[], { width, height }
   });
 }
 
-/** Reads images and their masks. Each connected region is an object; with `regions=class`, or an `objects.csv`, each value is. */
+/**
+ * Reads images and their masks. Each connected region is an object; with `regions=class`, or an `objects.csv`, each
+ * value is.
+ */
 export async function readMasks(files: FileTree, options: Options, report: Findings): Promise<Reading> {
   const paths = (await files.entries()).map((entry) => entry.path);
   const masks = new Map(paths.filter(isMaskPath).map((path) => [withoutExtension(path), path]));
@@ -134,7 +158,11 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
     try {
       return decodeMask(await files.read(path));
     } catch (error) {
-      report.add("annotation-unreadable", path, `${extensionOf(path) === "png" ? "" : "a mask has to be a PNG, this is not exact: "}${String((error as Error).message).slice(0, 80)}`);
+      report.add(
+        "annotation-unreadable",
+        path,
+        `${extensionOf(path) === "png" ? "" : "a mask has to be a PNG, this is not exact: "}${String((error as Error).message).slice(0, 80)}`,
+      );
       return null;
     }
   }
@@ -145,11 +173,15 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
       const pixels = path === undefined ? null : await pixelsOf(path);
       if (pixels && !pixels.coloured) for (const value of new Set(pixels.values)) found.add(value);
     }
-    for (const value of [...found].sort((a, b) => a - b)) if (!ignored.has(value)) classes.byValue.set(value, `class_${value}`);
+    for (const value of [...found].sort((a, b) => a - b))
+      if (!ignored.has(value)) classes.byValue.set(value, `class_${value}`);
     classes.names = [...classes.byValue.values()];
-    if (classes.names.length > 0) report.add("classes-missing", "", `${classes.names[0]} … ${classes.names[classes.names.length - 1]}`);
+    if (classes.names.length > 0)
+      report.add("classes-missing", "", `${classes.names[0]} … ${classes.names[classes.names.length - 1]}`);
   }
-  if (instances) for (const own of instances.values()) for (const name of own.values()) if (!classes.names.includes(name)) classes.names.push(name);
+  if (instances)
+    for (const own of instances.values())
+      for (const name of own.values()) if (!classes.names.includes(name)) classes.names.push(name);
 
   async function itemOf(path: string): Promise<Item> {
     const item: Item = { ...blankItem(path), split: splitFromPath(path) };
@@ -163,7 +195,12 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
       return ignored.has(value) ? null : instances ? own?.get(value) : classes.byValue.get(value);
     };
     const { map, names, unknown } = classify(pixels, nameOf);
-    for (const value of unknown) report.add("class-unknown", mask, pixels.coloured ? `colour ${[value >> 16, (value >> 8) & 255, value & 255].join(" ")}` : `value ${value}`);
+    for (const value of unknown)
+      report.add(
+        "class-unknown",
+        mask,
+        pixels.coloured ? `colour ${[value >> 16, (value >> 8) & 255, value & 255].join(" ")}` : `value ${value}`,
+      );
     item.declared = { width: pixels.width, height: pixels.height };
     item.objects = objectsOf(map, names, pixels, instances !== null || options["regions"] === "class");
     item.state = item.objects.length > 0 || unknown.length > 0 ? "labeled" : "empty";

@@ -1,4 +1,7 @@
-/** open-images: boxes and image-level labels as CSV with class codes, relative edges in the order XMin, XMax, YMin, YMax. */
+/**
+ * open-images: boxes and image-level labels as CSV with class codes, relative edges in the order XMin, XMax, YMin,
+ * YMax.
+ */
 import { baseName, extensionOf, isImagePath, withoutExtension, type FileTree } from "../../model/file-tree";
 import { shapeBounds } from "../../geometry/shape";
 import type { Findings } from "../../model/finding";
@@ -13,12 +16,17 @@ type Said = { split: Split | null; objects: LabeledObject[]; classes: string[]; 
 
 const descriptionFile = /class-descriptions[^/]*\.csv$/i;
 
-async function readDescriptions(files: FileTree, paths: readonly string[], report: Findings): Promise<Map<string, string> | null> {
+async function readDescriptions(
+  files: FileTree,
+  paths: readonly string[],
+  report: Findings,
+): Promise<Map<string, string> | null> {
   const path = paths.find((candidate) => descriptionFile.test(candidate));
   if (path === undefined) return null;
   const names = new Map<string, string>();
   try {
-    for await (const [code = "", name = ""] of csvRows(files, path)) if (code !== "" && code !== "LabelName") names.set(code, name);
+    for await (const [code = "", name = ""] of csvRows(files, path))
+      if (code !== "" && code !== "LabelName") names.set(code, name);
   } catch (error) {
     report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
   }
@@ -59,7 +67,12 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
     const key = present ? found : `${split ?? ""}/${id}.jpg`.replace(/^\//, "");
     const known = home.get(key);
     if (known) return known;
-    if (!present) report.add("image-missing", id, found ? `several pictures fit: ${found.slice(0, 3).join(", ")}` : `named in ${from}`);
+    if (!present)
+      report.add(
+        "image-missing",
+        id,
+        found ? `several pictures fit: ${found.slice(0, 3).join(", ")}` : `named in ${from}`,
+      );
     const said: Said = { split, objects: [], classes: [], touched: false };
     home.set(key, said);
     return said;
@@ -71,7 +84,9 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
     return name ? name : null;
   };
 
-  for (const path of paths.filter((candidate) => extensionOf(candidate) === "csv" && !descriptionFile.test(candidate))) {
+  for (const path of paths.filter(
+    (candidate) => extensionOf(candidate) === "csv" && !descriptionFile.test(candidate),
+  )) {
     const split = splitFromFileName(baseName(path)) ?? splitFromPath(path);
     let header: string[] | null = null;
     try {
@@ -96,9 +111,14 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
           if (!said.classes.includes(name)) said.classes.push(name);
           continue;
         }
-        const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) => (cell(edge) === "" ? NaN : Number(cell(edge)))) as [number, number, number, number];
+        const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) =>
+          cell(edge) === "" ? NaN : Number(cell(edge)),
+        ) as [number, number, number, number];
         const is = (column: string) => cell(column) === "1";
-        const attributes = { ...(is("isdepiction") ? { depiction: true } : {}), ...(is("isinside") ? { inside: true } : {}) };
+        const attributes = {
+          ...(is("isdepiction") ? { depiction: true } : {}),
+          ...(is("isinside") ? { inside: true } : {}),
+        };
         said.objects.push({
           class: name,
           shape: { kind: "box", x: x1, y: y1, width: x2 - x1, height: y2 - y1 },
@@ -113,10 +133,16 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
       report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
     }
   }
-  if (!descriptions && codes.size > 0) report.add("classes-missing", "", "no class-descriptions.csv; codes stand as names");
+  if (!descriptions && codes.size > 0)
+    report.add("classes-missing", "", "no class-descriptions.csv; codes stand as names");
 
   const itemOf = (path: string, said: Said | undefined, present: boolean): Item => {
-    const item: Item = { ...blankItem(path), present, split: splitFromPath(path) ?? said?.split ?? null, units: "relative" };
+    const item: Item = {
+      ...blankItem(path),
+      present,
+      split: splitFromPath(path) ?? said?.split ?? null,
+      units: "relative",
+    };
     if (said?.touched) Object.assign(item, { state: "labeled", objects: said.objects, classes: said.classes });
     return item;
   };
@@ -128,7 +154,21 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
   return { classes: names.map((name) => ({ name })), items: items() };
 }
 
-const boxHeader = ["ImageID", "Source", "LabelName", "Confidence", "XMin", "XMax", "YMin", "YMax", "IsOccluded", "IsTruncated", "IsGroupOf", "IsDepiction", "IsInside"];
+const boxHeader = [
+  "ImageID",
+  "Source",
+  "LabelName",
+  "Confidence",
+  "XMin",
+  "XMax",
+  "YMin",
+  "YMax",
+  "IsOccluded",
+  "IsTruncated",
+  "IsGroupOf",
+  "IsDepiction",
+  "IsInside",
+];
 
 async function writeOpenImages(outgoing: Outgoing, sink: PackageSink): Promise<void> {
   const names = new UniqueNames();
@@ -147,17 +187,42 @@ async function writeOpenImages(outgoing: Outgoing, sink: PackageSink): Promise<v
       if (!box) continue;
       const { width, height } = item.size;
       const flag = (value: unknown) => (value === true ? 1 : 0);
-      table.boxes.push([id, "larder", codes.get(object.class) ?? "", object.confidence ?? 1, box.x / width, (box.x + box.width) / width, box.y / height, (box.y + box.height) / height, flag(object.occluded), flag(object.truncated), flag(object.crowd), flag(object.attributes?.["depiction"]), flag(object.attributes?.["inside"])]);
+      table.boxes.push([
+        id,
+        "larder",
+        codes.get(object.class) ?? "",
+        object.confidence ?? 1,
+        box.x / width,
+        (box.x + box.width) / width,
+        box.y / height,
+        (box.y + box.height) / height,
+        flag(object.occluded),
+        flag(object.truncated),
+        flag(object.crowd),
+        flag(object.attributes?.["depiction"]),
+        flag(object.attributes?.["inside"]),
+      ]);
     }
     for (const name of item.classes) table.labels.push([id, "larder", codes.get(name) ?? "", 1]);
   }
   for (const [split, { boxes, labels }] of tables) {
     const prefix = split === "" ? "" : `${split}-`;
-    if (boxes.length > 0 || labels.length === 0) await sink.write(`${prefix}annotations-bbox.csv`, csvText([boxHeader, ...boxes]));
-    if (labels.length > 0) await sink.write(`${prefix}annotations-human-imagelabels.csv`, csvText([boxHeader.slice(0, 4), ...labels]));
+    if (boxes.length > 0 || labels.length === 0)
+      await sink.write(`${prefix}annotations-bbox.csv`, csvText([boxHeader, ...boxes]));
+    if (labels.length > 0)
+      await sink.write(`${prefix}annotations-human-imagelabels.csv`, csvText([boxHeader.slice(0, 4), ...labels]));
   }
   await sink.write("class-descriptions.csv", csvText([...codes].map(([name, code]) => [code, name])));
-  await sink.write("README.txt", [outgoing.title, "", "One CSV of boxes and one of image-level labels a split; ImageID is a picture's base name, LabelName a code of class-descriptions.csv. Edges are shares of the picture's size, in the order XMin, XMax, YMin, YMax.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "One CSV of boxes and one of image-level labels a split; ImageID is a picture's base name, LabelName a code of class-descriptions.csv. Edges are shares of the picture's size, in the order XMin, XMax, YMin, YMax.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 /** A confidence of 1 is what every row says; attributes that are not true are not said. */
@@ -166,7 +231,11 @@ function refit(whole: SizedItem, _options: Options, report: Findings): SizedItem
   const objects = item.objects.map((object): LabeledObject => {
     const { confidence, attributes, ...rest } = object;
     const said = Object.entries(attributes ?? {}).filter(([, value]) => value === true);
-    return { ...rest, ...(confidence === undefined || confidence === 1 ? {} : { confidence }), ...(said.length > 0 ? { attributes: Object.fromEntries(said) } : {}) };
+    return {
+      ...rest,
+      ...(confidence === undefined || confidence === 1 ? {} : { confidence }),
+      ...(said.length > 0 ? { attributes: Object.fromEntries(said) } : {}),
+    };
   });
   return { ...item, objects };
 }
@@ -174,14 +243,26 @@ function refit(whole: SizedItem, _options: Options, report: Findings): SizedItem
 export const openImages: Format = {
   name: "open-images",
   title: "Open Images CSV",
-  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: ["crowd", "occluded", "truncated", "confidence"], attributes: ["depiction", "inside"], captions: "none", fields: false, imageClasses: "many", noSplit: true, empty: false },
+  carries: {
+    shapes: ["box"],
+    parts: "kept",
+    holes: "lost",
+    flags: ["crowd", "occluded", "truncated", "confidence"],
+    attributes: ["depiction", "inside"],
+    captions: "none",
+    fields: false,
+    imageClasses: "many",
+    noSplit: true,
+    empty: false,
+  },
   rounding: { pixels: 0, relative: 1e-9 },
   loosePictures: true,
   options: [],
   refit,
   async recognise(entries, peek) {
     for (const { path } of entries.filter((entry) => extensionOf(entry.path) === "csv").slice(0, 20)) {
-      if (/^\uFEFF?"?ImageID"?\s*[,;\t].*LabelName/i.test((await peek(path)).split(/\r?\n/, 1)[0] ?? "")) return { score: 0.96, reason: `${path} has the columns ImageID and LabelName` };
+      if (/^\uFEFF?"?ImageID"?\s*[,;\t].*LabelName/i.test((await peek(path)).split(/\r?\n/, 1)[0] ?? ""))
+        return { score: 0.96, reason: `${path} has the columns ImageID and LabelName` };
     }
     return { score: 0, reason: "no CSV with the columns ImageID and LabelName" };
   },

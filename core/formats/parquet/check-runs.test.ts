@@ -11,8 +11,14 @@ function varint(value: number): number[] {
   }
 }
 
-const repeated = (count: number, width: number) => [...varint(count * 2), ...Array.from({ length: Math.ceil(width / 8) }, () => 1)];
-const packed = (groups: number, width: number) => [...varint(groups * 2 + 1), ...Array.from({ length: groups * width }, () => 0)];
+const repeated = (count: number, width: number) => [
+  ...varint(count * 2),
+  ...Array.from({ length: Math.ceil(width / 8) }, () => 1),
+];
+const packed = (groups: number, width: number) => [
+  ...varint(groups * 2 + 1),
+  ...Array.from({ length: groups * width }, () => 0),
+];
 
 describe("bitsFor", () => {
   it("is the width of the largest number", () => {
@@ -27,10 +33,15 @@ describe("checkRuns", () => {
     expect(checkRuns(Uint8Array.from([9, 9, ...repeated(5, 9)]), 2, 9, 5)).toBe(5);
   });
   it("finds the end of any runs that hold as many values as they say", () => {
-    const run = fc.oneof(fc.tuple(fc.constant("repeated" as const), fc.integer({ min: 1, max: 5000 })), fc.tuple(fc.constant("packed" as const), fc.integer({ min: 1, max: 60 })));
+    const run = fc.oneof(
+      fc.tuple(fc.constant("repeated" as const), fc.integer({ min: 1, max: 5000 })),
+      fc.tuple(fc.constant("packed" as const), fc.integer({ min: 1, max: 60 })),
+    );
     fc.assert(
       fc.property(fc.array(run, { minLength: 1, maxLength: 8 }), fc.integer({ min: 1, max: 20 }), (runs, width) => {
-        const bytes = Uint8Array.from(runs.flatMap(([kind, size]) => (kind === "repeated" ? repeated(size, width) : packed(size, width))));
+        const bytes = Uint8Array.from(
+          runs.flatMap(([kind, size]) => (kind === "repeated" ? repeated(size, width) : packed(size, width))),
+        );
         const count = runs.reduce((sum, [kind, size]) => sum + (kind === "repeated" ? size : size * 8), 0);
         expect(checkRuns(bytes, 0, width, count)).toBe(bytes.length);
       }),

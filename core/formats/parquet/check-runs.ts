@@ -1,6 +1,7 @@
 /**
  * Run lengths looked at before they are trusted. The hybrid of run-length and bit-packed runs (parquet-format,
- * Encodings.md) holds levels and dictionary numbers; a damaged count would have the table reader fill memory for minutes.
+ * Encodings.md) holds levels and dictionary numbers; a damaged count would have the table reader fill memory for
+ * minutes.
  */
 import { snappyUncompress } from "hyparquet";
 
@@ -34,7 +35,14 @@ export function checkRuns(bytes: Uint8Array, at: number, width: number, count: n
   return at;
 }
 
-export type PageValues = { count: number; encoding: number | undefined; maxRepetition: number; maxDefinition: number; codec: string; uncompressed: number };
+export type PageValues = {
+  count: number;
+  encoding: number | undefined;
+  maxRepetition: number;
+  maxDefinition: number;
+  codec: string;
+  uncompressed: number;
+};
 
 const rle = 3;
 const dictionaryEncodings = new Set([2, 8]);
@@ -63,7 +71,10 @@ function checkRunsLeniently(bytes: Uint8Array, at: number, width: number, count:
   }
 }
 
-/** Levels and values of a data page of the first kind: all in one compressed piece, levels with their length before them. */
+/**
+ * Levels and values of a data page of the first kind: all in one compressed piece, levels with their length before
+ * them.
+ */
 export function checkFirstKind(page: Uint8Array, values: PageValues): void {
   const bytes = unpacked(page, values);
   if (!bytes) return;
@@ -78,7 +89,12 @@ export function checkFirstKind(page: Uint8Array, values: PageValues): void {
 }
 
 /** Levels and values of a data page of the second kind: levels uncompressed, their lengths in the header. */
-export function checkSecondKind(page: Uint8Array, values: PageValues, lengths: { repetition: number; definition: number }, compressed: boolean): void {
+export function checkSecondKind(
+  page: Uint8Array,
+  values: PageValues,
+  lengths: { repetition: number; definition: number },
+  compressed: boolean,
+): void {
   if (values.maxRepetition > 0) checkRuns(page, 0, bitsFor(values.maxRepetition), values.count);
   if (values.maxDefinition > 0) checkRuns(page, lengths.repetition, bitsFor(values.maxDefinition), values.count);
   const after = lengths.repetition + lengths.definition;

@@ -33,7 +33,14 @@ export async function readImageRow(files: FileTree, file: string, row: number): 
     const metadata = own?.file === file ? own.metadata : await parquetMetadataAsync(buffer);
     const group = rowGroups(metadata).find(([start, end]) => row >= start && row < end);
     if (!group) throw new Failure("file-missing", `${file} has no row ${row}.`);
-    const rows = await parquetReadObjects({ file: buffer, metadata, utf8: false, columns: ["image"], rowStart: group[0], rowEnd: group[1] });
+    const rows = await parquetReadObjects({
+      file: buffer,
+      metadata,
+      utf8: false,
+      columns: ["image"],
+      rowStart: group[0],
+      rowEnd: group[1],
+    });
     own = { file, metadata, first: group[0], images: rows.map((entry) => imageBytes(entry["image"])) };
     held.set(files, own);
   }

@@ -62,10 +62,19 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
     }
   }
 
-  function itemOf(row: Record<string, unknown>, table: string, number: number, taken: TakenPaths, said: Findings): Item {
+  function itemOf(
+    row: Record<string, unknown>,
+    table: string,
+    number: number,
+    taken: TakenPaths,
+    said: Findings,
+  ): Item {
     const bytes = imageBytes(row["image"]);
     const named = imagePathSchema.safeParse(row["image"]).data;
-    const name = named && isImagePath(named) ? named : `${named || `${withoutExtension(baseName(table))}/${String(number).padStart(6, "0")}`}.${bytes ? pictureExtension(bytes) : "jpg"}`;
+    const name =
+      named && isImagePath(named)
+        ? named
+        : `${named || `${withoutExtension(baseName(table))}/${String(number).padStart(6, "0")}`}.${bytes ? pictureExtension(bytes) : "jpg"}`;
     const item: Item = { ...blankItem(taken.claim(name, table)), present: bytes !== null };
     if (bytes) item.inside = { file: table, row: number };
     else said.add("image-missing", item.path, `row ${number} of ${table} holds no picture`);
@@ -81,7 +90,8 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
     return item;
   }
 
-  for await (const item of items(true)) for (const name of [...item.objects.map((object) => object.class), ...item.classes]) classes.add(name);
+  for await (const item of items(true))
+    for (const name of [...item.objects.map((object) => object.class), ...item.classes]) classes.add(name);
   return { classes: [...classes].map((name) => ({ name })), items: items(false) };
 }
 
@@ -105,7 +115,13 @@ class Table {
   private async flush(): Promise<void> {
     if (this.rows.length > 0) {
       await this.writer.write({
-        columnData: columns.map((name) => ({ name, data: this.rows.map((row) => row[name]), ...(name === "image" ? { codec: "UNCOMPRESSED" as const, encoding: "PLAIN" as const, statistics: false } : {}) })),
+        columnData: columns.map((name) => ({
+          name,
+          data: this.rows.map((row) => row[name]),
+          ...(name === "image"
+            ? { codec: "UNCOMPRESSED" as const, encoding: "PLAIN" as const, statistics: false }
+            : {}),
+        })),
         rowGroupSize: this.rows.length,
       });
     }
@@ -155,19 +171,43 @@ async function writeParquet(outgoing: Outgoing, sink: PackageSink): Promise<void
     );
   }
   for (const [key, table] of tables) await table.commit(`${key}-00000-of-00001.parquet`);
-  await sink.write("README.txt", [outgoing.title, "", "One row a picture: image {bytes, path}, width, height, split, label or labels, objects {bbox, category, area} as lists, caption, fields as JSON.", "bbox is [x, y, width, height] in pixels. Objects that are null are unlabeled, empty lists hold nothing.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "One row a picture: image {bytes, path}, width, height, split, label or labels, objects {bbox, category, area} as lists, caption, fields as JSON.",
+      "bbox is [x, y, width, height] in pixels. Objects that are null are unlabeled, empty lists hold nothing.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 export const parquet: Format = {
   name: "parquet",
   title: "Parquet",
-  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: [], attributes: false, captions: "one", fields: true, imageClasses: "many", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box"],
+    parts: "kept",
+    holes: "lost",
+    flags: [],
+    attributes: false,
+    captions: "one",
+    fields: true,
+    imageClasses: "many",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: false,
   options: [],
   async recognise(entries) {
     const tables = entries.filter((entry) => extensionOf(entry.path) === "parquet");
-    return { score: tables.length > 0 ? 0.95 : 0, reason: tables.length > 0 ? `${tables.length} parquet tables` : "no parquet table" };
+    return {
+      score: tables.length > 0 ? 0.95 : 0,
+      reason: tables.length > 0 ? `${tables.length} parquet tables` : "no parquet table",
+    };
   },
   read: (files, _options, report) => readParquet(files, report),
   write: writeParquet,

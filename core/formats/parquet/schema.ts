@@ -3,7 +3,13 @@ import type { SchemaElement } from "hyparquet";
 type Repetition = "REQUIRED" | "OPTIONAL";
 
 function text(name: string, repetition: Repetition = "OPTIONAL"): SchemaElement {
-  return { name, type: "BYTE_ARRAY", repetition_type: repetition, converted_type: "UTF8", logical_type: { type: "STRING" } };
+  return {
+    name,
+    type: "BYTE_ARRAY",
+    repetition_type: repetition,
+    converted_type: "UTF8",
+    logical_type: { type: "STRING" },
+  };
 }
 
 function double(name: string): SchemaElement {
@@ -12,11 +18,25 @@ function double(name: string): SchemaElement {
 
 /** The three levels of a list by the published specification (LogicalTypes.md, "Lists"). */
 function list(name: string, element: SchemaElement[]): SchemaElement[] {
-  return [{ name, repetition_type: "OPTIONAL", num_children: 1, converted_type: "LIST", logical_type: { type: "LIST" } }, { name: "list", repetition_type: "REPEATED", num_children: 1 }, ...element];
+  return [
+    { name, repetition_type: "OPTIONAL", num_children: 1, converted_type: "LIST", logical_type: { type: "LIST" } },
+    { name: "list", repetition_type: "REPEATED", num_children: 1 },
+    ...element,
+  ];
 }
 
 /** Columns of a written table, in order. */
-export const columns = ["image", "width", "height", "split", "label", "labels", "objects", "caption", "fields"] as const;
+export const columns = [
+  "image",
+  "width",
+  "height",
+  "split",
+  "label",
+  "labels",
+  "objects",
+  "caption",
+  "fields",
+] as const;
 
 /** One row an image: see docs/formats.md, "parquet". */
 export const schema: SchemaElement[] = [

@@ -1,6 +1,7 @@
 /**
  * RecordIO: records of `{magic, length word, data}` padded to four bytes. The length word's upper three bits say which
- * part of a record it is (0 whole, 1 first, 2 middle, 3 last); a record is split where its data hold the magic number at
+ * part of a record it is (0 whole, 1 first, 2 middle, 3 last); a record is split where its data hold the magic number
+ * at
  * a multiple of four, and the magic number is what stands between the parts.
  */
 import { ByteReader } from "../byte-reader";
@@ -89,7 +90,8 @@ function imageRecord(data: Uint8Array, ranges: [number, number][]): ImageRecord 
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength);
   const flag = view.getUint32(0, true);
   if (24 + flag * 4 > data.length) throw new Error("a record is too short for its labels");
-  const labels = flag === 0 ? [view.getFloat32(4, true)] : Array.from({ length: flag }, (_, n) => view.getFloat32(24 + 4 * n, true));
+  const labels =
+    flag === 0 ? [view.getFloat32(4, true)] : Array.from({ length: flag }, (_, n) => view.getFloat32(24 + 4 * n, true));
   let skip = 24 + flag * 4;
   const pieces: [number, number][] = [];
   for (const [offset, length] of ranges) {

@@ -8,7 +8,11 @@ const published: INamespace = {
     Int64List: { fields: { value: { rule: "repeated", type: "int64", id: 1, options: { packed: true } } } },
     Feature: {
       oneofs: { kind: { oneof: ["bytesList", "floatList", "int64List"] } },
-      fields: { bytesList: { type: "BytesList", id: 1 }, floatList: { type: "FloatList", id: 2 }, int64List: { type: "Int64List", id: 3 } },
+      fields: {
+        bytesList: { type: "BytesList", id: 1 },
+        floatList: { type: "FloatList", id: 2 },
+        int64List: { type: "Int64List", id: 3 },
+      },
     },
     Features: { fields: { feature: { keyType: "string", type: "Feature", id: 1 } as IMapField } },
     Example: { fields: { features: { type: "Features", id: 1 } } },
@@ -17,7 +21,11 @@ const published: INamespace = {
 const root = protobuf.Root.fromJSON(published);
 const exampleType = root.lookupType("Example");
 
-type Feature = { bytesList?: { value?: Uint8Array[] }; floatList?: { value?: number[] }; int64List?: { value?: (number | { toNumber(): number })[] } };
+type Feature = {
+  bytesList?: { value?: Uint8Array[] };
+  floatList?: { value?: number[] };
+  int64List?: { value?: (number | { toNumber(): number })[] };
+};
 
 /** An example's features by name, each as what it holds. */
 export class Example {
@@ -44,7 +52,10 @@ export class Example {
   /** Numbers, whether they were kept as floats or integers. */
   numbers(name: string): number[] {
     const feature = this.features[name];
-    return feature?.floatList?.value ?? (feature?.int64List?.value ?? []).map((value) => (typeof value === "number" ? value : value.toNumber()));
+    return (
+      feature?.floatList?.value ??
+      (feature?.int64List?.value ?? []).map((value) => (typeof value === "number" ? value : value.toNumber()))
+    );
   }
 }
 
@@ -55,7 +66,10 @@ export function encodeExample(features: Record<string, FeatureValue>): Uint8Arra
   const encoder = new TextEncoder();
   const feature: Record<string, Feature> = {};
   for (const [name, value] of Object.entries(features)) {
-    if ("bytes" in value) feature[name] = { bytesList: { value: value.bytes.map((entry) => (typeof entry === "string" ? encoder.encode(entry) : entry)) } };
+    if ("bytes" in value)
+      feature[name] = {
+        bytesList: { value: value.bytes.map((entry) => (typeof entry === "string" ? encoder.encode(entry) : entry)) },
+      };
     else if ("floats" in value) feature[name] = { floatList: { value: value.floats } };
     else feature[name] = { int64List: { value: value.integers } };
   }

@@ -25,13 +25,25 @@ export function isRecordFile(path: string): boolean {
 function maskAt(png: Uint8Array | undefined): Shape | null {
   if (!png || png.length === 0) return null;
   const { width, height, values } = decodeMask(png);
-  const counts = runsFromBitmap(Uint8Array.from(values, (value) => (value === 0 ? 0 : 1)), width, height);
+  const counts = runsFromBitmap(
+    Uint8Array.from(values, (value) => (value === 0 ? 0 : 1)),
+    width,
+    height,
+  );
   return counts.length > 1 ? { kind: "mask", width, height, counts } : null;
 }
 
 /** The class of object `n`: its text, or what the label map says of its number. */
-function classAt(texts: readonly string[], labels: readonly number[], n: number, map: ReadonlyMap<number, string>): string | undefined {
-  return texts[n] || (labels[n] === undefined ? undefined : (map.get(labels[n]) ?? (map.size === 0 ? `class_${labels[n]}` : undefined)));
+function classAt(
+  texts: readonly string[],
+  labels: readonly number[],
+  n: number,
+  map: ReadonlyMap<number, string>,
+): string | undefined {
+  return (
+    texts[n] ||
+    (labels[n] === undefined ? undefined : (map.get(labels[n]) ?? (map.size === 0 ? `class_${labels[n]}` : undefined)))
+  );
 }
 
 async function readTfrecord(files: FileTree, report: Findings): Promise<Reading> {
@@ -42,7 +54,9 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
   const names = new Set(map.values());
   let numbered = false;
 
-  async function* examples(quiet: boolean): AsyncIterable<{ shard: string; example: Example; data: Uint8Array; offset: number; number: number }> {
+  async function* examples(
+    quiet: boolean,
+  ): AsyncIterable<{ shard: string; example: Example; data: Uint8Array; offset: number; number: number }> {
     for (const shard of shards) {
       let number = 0;
       for await (const record of readFramedRecords(files.stream(shard))) {
@@ -73,8 +87,14 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
   }
 
   function readObjects(example: Example, item: Item): void {
-    const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) => example.numbers(object(`bbox/${edge}`))) as [number[], number[], number[], number[]];
-    const [texts, labels, pngs] = [example.texts(object("class/text")), example.numbers(object("class/label")), example.bytes(object("mask"))];
+    const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) =>
+      example.numbers(object(`bbox/${edge}`)),
+    ) as [number[], number[], number[], number[]];
+    const [texts, labels, pngs] = [
+      example.texts(object("class/text")),
+      example.numbers(object("class/label")),
+      example.bytes(object("mask")),
+    ];
     const [difficult, truncated] = [example.numbers(object("difficult")), example.numbers(object("truncated"))];
     const { width, height } = item.declared ?? { width: NaN, height: NaN };
     for (let n = 0; n < Math.max(x1.length, texts.length, labels.length); n++) {
@@ -90,19 +110,40 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
       } catch (error) {
         report.add("annotation-unreadable", item.path, `a mask of ${name}: ${String((error as Error).message)}`);
       }
-      const [left, right, top, bottom] = [x1[n], x2[n], y1[n], y2[n]].map((value) => value ?? NaN) as [number, number, number, number];
-      const box: Shape = { kind: "box", x: left * width, y: top * height, width: (right - left) * width, height: (bottom - top) * height };
-      item.objects.push({ class: name, shape: mask ?? box, ...(difficult[n] ? { difficult: true } : {}), ...(truncated[n] ? { truncated: true } : {}) });
+      const [left, right, top, bottom] = [x1[n], x2[n], y1[n], y2[n]].map((value) => value ?? NaN) as [
+        number,
+        number,
+        number,
+        number,
+      ];
+      const box: Shape = {
+        kind: "box",
+        x: left * width,
+        y: top * height,
+        width: (right - left) * width,
+        height: (bottom - top) * height,
+      };
+      item.objects.push({
+        class: name,
+        shape: mask ?? box,
+        ...(difficult[n] ? { difficult: true } : {}),
+        ...(truncated[n] ? { truncated: true } : {}),
+      });
     }
   }
 
   function itemOf(example: Example, path: string, shard: string, pieces: [number, number] | null): Item {
-    const item: Item = { ...blankItem(path), split: splitFromFileName(baseName(shard)) ?? splitFromPath(shard), present: pieces !== null };
+    const item: Item = {
+      ...blankItem(path),
+      split: splitFromFileName(baseName(shard)) ?? splitFromPath(shard),
+      present: pieces !== null,
+    };
     if (pieces) item.inside = { file: shard, pieces: [pieces] };
     const [width, height] = [example.numbers("image/width")[0], example.numbers("image/height")[0]];
     if (width !== undefined && height !== undefined && width > 0 && height > 0) item.declared = { width, height };
     // Boxes are shares; with the size at hand they become pixels here, so that masks can stand beside them.
-    const has = example.has(object("bbox/xmin")) || example.has(object("class/text")) || example.has(object("class/label"));
+    const has =
+      example.has(object("bbox/xmin")) || example.has(object("class/text")) || example.has(object("class/label"));
     if (has) item.state = "empty";
     if (!item.declared) {
       item.units = "relative";
@@ -127,8 +168,14 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
       const format = example.texts("image/format")[0] ?? "jpg";
       const said = example.texts("image/filename")[0] || example.texts("image/source_id")[0] || `${number}`;
       const path = taken.claim(isImagePath(said) ? said : `${said}.${format === "jpeg" ? "jpg" : format}`, shard);
-      if (!encoded || encoded.length === 0) report.add("image-missing", path, `record ${number} of ${shard} has no picture`);
-      yield itemOf(example, path, shard, encoded && encoded.length > 0 ? [offset + encoded.byteOffset - data.byteOffset, encoded.length] : null);
+      if (!encoded || encoded.length === 0)
+        report.add("image-missing", path, `record ${number} of ${shard} has no picture`);
+      yield itemOf(
+        example,
+        path,
+        shard,
+        encoded && encoded.length > 0 ? [offset + encoded.byteOffset - data.byteOffset, encoded.length] : null,
+      );
     }
   }
   return { classes: [...names].map((name) => ({ name })), items: items() };
@@ -136,7 +183,12 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
 
 const formatWords: Record<string, string> = { jpg: "jpeg", jpeg: "jpeg", jfif: "jpeg", tif: "tiff" };
 
-function exampleOf(item: OutgoingItem, path: string, picture: Uint8Array, numbers: ReadonlyMap<string, number>): Uint8Array {
+function exampleOf(
+  item: OutgoingItem,
+  path: string,
+  picture: Uint8Array,
+  numbers: ReadonlyMap<string, number>,
+): Uint8Array {
   const { width, height } = item.size;
   const extension = extensionOf(path);
   const features: Record<string, FeatureValue> = {
@@ -158,7 +210,8 @@ function exampleOf(item: OutgoingItem, path: string, picture: Uint8Array, number
     features[object("difficult")] = { integers: item.objects.map((labeled) => (labeled.difficult ? 1 : 0)) };
     features[object("truncated")] = { integers: item.objects.map((labeled) => (labeled.truncated ? 1 : 0)) };
     // Where one object has a mask all have an entry; a mask of nothing says that the box is all there is.
-    if (item.objects.some(({ shape }) => shape.kind === "mask")) features[object("mask")] = { bytes: item.objects.map(({ shape }) => maskPng(shape, width, height)) };
+    if (item.objects.some(({ shape }) => shape.kind === "mask"))
+      features[object("mask")] = { bytes: item.objects.map(({ shape }) => maskPng(shape, width, height)) };
   }
   if (item.classes.length > 0) {
     features["image/class/text"] = { bytes: item.classes };
@@ -168,7 +221,8 @@ function exampleOf(item: OutgoingItem, path: string, picture: Uint8Array, number
 }
 
 function maskPng(shape: Shape, width: number, height: number): Uint8Array {
-  const bitmap = shape.kind === "mask" ? bitmapFromRuns(shape.counts, shape.width, shape.height) : new Uint8Array(width * height);
+  const bitmap =
+    shape.kind === "mask" ? bitmapFromRuns(shape.counts, shape.width, shape.height) : new Uint8Array(width * height);
   return encode({ width, height, data: bitmap, channels: 1, depth: 8 });
 }
 
@@ -184,22 +238,49 @@ async function writeTfrecord(outgoing: Outgoing, sink: PackageSink): Promise<voi
     sink.expect(path, item);
     await shards.append(encodeRecord(exampleOf(item, path, await item.open(), numbers)));
   }
-  for (const [key, shards] of splits) await shards.commit((n, count) => `${key}-${String(n).padStart(5, "0")}-of-${String(count).padStart(5, "0")}.tfrecord`);
+  for (const [key, shards] of splits)
+    await shards.commit(
+      (n, count) => `${key}-${String(n).padStart(5, "0")}-of-${String(count).padStart(5, "0")}.tfrecord`,
+    );
   await sink.write("label_map.pbtxt", formatLabelMap(outgoing.classes.map((info) => info.name)));
-  await sink.write("README.txt", [outgoing.title, "", `Shards of tf.train.Example with the pictures inside, for ${[...splitNames, "all"].filter((key) => splits.has(key as Split)).join(", ")}; label_map.pbtxt numbers the classes from 1.`, "Boxes are shares of the picture's size. An example with object features that are empty holds nothing; one without them is unlabeled.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      `Shards of tf.train.Example with the pictures inside, for ${[...splitNames, "all"].filter((key) => splits.has(key as Split)).join(", ")}; label_map.pbtxt numbers the classes from 1.`,
+      "Boxes are shares of the picture's size. An example with object features that are empty holds nothing; one without them is unlabeled.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 export const tfrecord: Format = {
   name: "tfrecord",
   title: "TFRecord",
-  carries: { shapes: ["box", "mask"], parts: "kept", holes: "kept", flags: ["difficult", "truncated"], attributes: false, captions: "none", fields: false, imageClasses: "many", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box", "mask"],
+    parts: "kept",
+    holes: "kept",
+    flags: ["difficult", "truncated"],
+    attributes: false,
+    captions: "none",
+    fields: false,
+    imageClasses: "many",
+    noSplit: true,
+    empty: true,
+  },
   // Shares are floats of four bytes.
   rounding: { pixels: 0, relative: 3e-7 },
   loosePictures: false,
   options: [],
   async recognise(entries) {
     const shards = entries.filter((entry) => isRecordFile(entry.path));
-    return { score: shards.length > 0 ? 0.95 : 0, reason: shards.length > 0 ? `${shards.length} record files` : "no record file" };
+    return {
+      score: shards.length > 0 ? 0.95 : 0,
+      reason: shards.length > 0 ? `${shards.length} record files` : "no record file",
+    };
   },
   read: (files, _options, report) => readTfrecord(files, report),
   write: writeTfrecord,

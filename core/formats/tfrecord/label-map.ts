@@ -7,7 +7,9 @@ export function parseLabelMap(text: string): Map<number, string> {
   const names = new Map<number, string>();
   for (const [, body = ""] of text.matchAll(/item\s*\{((?:[^{}"']|"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')*)\}/g)) {
     const said: Record<string, string> = {};
-    for (const [, key = "", double, single, plain] of body.matchAll(/(\w+)\s*:\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|([^\s,;}]+))/g)) {
+    for (const [, key = "", double, single, plain] of body.matchAll(
+      /(\w+)\s*:\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|([^\s,;}]+))/g,
+    )) {
       said[key] = plain ?? (double ?? single ?? "").replace(/\\(.)/g, (_, letter: string) => escapes[letter] ?? letter);
     }
     const id = Number(said["id"]);
@@ -18,5 +20,7 @@ export function parseLabelMap(text: string): Map<number, string> {
 }
 
 export function formatLabelMap(names: readonly string[]): string {
-  return names.map((name, n) => `item {\n  id: ${n + 1}\n  name: '${name.replace(/[\\']/g, "\\$&").replace(/\n/g, "\\n")}'\n}\n`).join("");
+  return names
+    .map((name, n) => `item {\n  id: ${n + 1}\n  name: '${name.replace(/[\\']/g, "\\$&").replace(/\n/g, "\\n")}'\n}\n`)
+    .join("");
 }

@@ -17,7 +17,10 @@ export function encodeRecord(data: Uint8Array): Uint8Array {
 
 export type FramedRecord = { data: Uint8Array; offset: number } | { damaged: string; last: boolean };
 
-/** Every record with the offset of its data; a damaged one is said to be so, and ends the file where its length cannot be trusted. */
+/**
+ * Every record with the offset of its data; a damaged one is said to be so, and ends the file where its length cannot
+ * be trusted.
+ */
 export async function* readFramedRecords(stream: AsyncIterable<Uint8Array>): AsyncIterable<FramedRecord> {
   const reader = new ByteReader(stream);
   try {
@@ -31,7 +34,10 @@ export async function* readFramedRecords(stream: AsyncIterable<Uint8Array>): Asy
       }
       const length = Number(view.getBigUint64(0, true));
       if (view.getUint32(8, true) !== maskedCrc32c(head.subarray(0, 8)) || length > longestRecord) {
-        yield { damaged: `the length of record ${number} has a wrong checksum; what follows cannot be read`, last: true };
+        yield {
+          damaged: `the length of record ${number} has a wrong checksum; what follows cannot be read`,
+          last: true,
+        };
         return;
       }
       const offset = reader.position;
@@ -41,7 +47,8 @@ export async function* readFramedRecords(stream: AsyncIterable<Uint8Array>): Asy
         yield { damaged: `record ${number} is cut off`, last: true };
         return;
       }
-      if (new DataView(tail.buffer, tail.byteOffset, 4).getUint32(0, true) !== maskedCrc32c(data)) yield { damaged: `record ${number} has a wrong checksum`, last: false };
+      if (new DataView(tail.buffer, tail.byteOffset, 4).getUint32(0, true) !== maskedCrc32c(data))
+        yield { damaged: `record ${number} has a wrong checksum`, last: false };
       else yield { data, offset };
     }
   } finally {

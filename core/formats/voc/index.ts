@@ -10,7 +10,18 @@ function atLeastAPixel(item: SizedItem): SizedItem {
     const { shape } = object;
     if (shape.kind !== "box" || (shape.width >= 1 && shape.height >= 1)) return object;
     const edges = integerEdges(shape, item.size, 0);
-    return edges ? { ...object, shape: { kind: "box" as const, x: edges.xmin, y: edges.ymin, width: edges.xmax - edges.xmin, height: edges.ymax - edges.ymin } } : object;
+    return edges
+      ? {
+          ...object,
+          shape: {
+            kind: "box" as const,
+            x: edges.xmin,
+            y: edges.ymin,
+            width: edges.xmax - edges.xmin,
+            height: edges.ymax - edges.ymin,
+          },
+        }
+      : object;
   });
   return { ...item, objects };
 }
@@ -18,7 +29,18 @@ function atLeastAPixel(item: SizedItem): SizedItem {
 export const voc: Format = {
   name: "voc",
   title: "VOC XML",
-  carries: { shapes: ["box"], parts: "kept", holes: "lost", flags: ["occluded", "truncated", "difficult"], attributes: ["pose"], captions: "none", fields: false, imageClasses: "none", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box"],
+    parts: "kept",
+    holes: "lost",
+    flags: ["occluded", "truncated", "difficult"],
+    attributes: ["pose"],
+    captions: "none",
+    fields: false,
+    imageClasses: "none",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 0.5, relative: 0 },
   readsBackWith: (options) => ({ origin: options["write-origin"] ?? "one" }),
   loosePictures: true,
@@ -43,12 +65,24 @@ export const voc: Format = {
   async recognise(entries, peek) {
     const sheets = entries.filter((entry) => extensionOf(entry.path) === "xml");
     for (const { path } of sheets.slice(0, 5)) {
-      if (/<annotation[\s>]/.test(await peek(path))) return { score: 0.95, reason: `${sheets.length} XML files, each an <annotation>` };
+      if (/<annotation[\s>]/.test(await peek(path)))
+        return { score: 0.95, reason: `${sheets.length} XML files, each an <annotation>` };
     }
     return { score: 0, reason: sheets.length > 0 ? "its XML files hold no <annotation>" : "no XML file" };
   },
   // A pose is a word, and not one of those that say there is none.
-  refit: (item, _options, report) => atLeastAPixel(keepAttributes(item, (_name, value) => typeof value === "string" && value.trim() === value && value !== "" && !/^(unspecified|unknown)$/i.test(value), report)),
+  refit: (item, _options, report) =>
+    atLeastAPixel(
+      keepAttributes(
+        item,
+        (_name, value) =>
+          typeof value === "string" &&
+          value.trim() === value &&
+          value !== "" &&
+          !/^(unspecified|unknown)$/i.test(value),
+        report,
+      ),
+    ),
   read: readVoc,
   write: writeVoc,
 };

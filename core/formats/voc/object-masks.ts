@@ -1,4 +1,7 @@
-/** Masks of single objects: `SegmentationObject/<stem>.png`, whose value n is the sheet's nth object; 0 is none, 255 is ignored. */
+/**
+ * Masks of single objects: `SegmentationObject/<stem>.png`, whose value n is the sheet's nth object; 0 is none, 255 is
+ * ignored.
+ */
 import { boxIntersectionOverUnion } from "../../geometry/box";
 import { runsBounds, runsOfValue } from "../../geometry/run-length";
 import { shapeBounds } from "../../geometry/shape";
@@ -7,7 +10,10 @@ import type { Findings } from "../../model/finding";
 import type { LabeledObject, Size } from "../../model/item";
 import { decodeMask, type MaskPixels } from "../masks/png";
 
-/** The share of a box and its mask's box that has to be common to both: masks leave out a border of ignored pixels, so small ones are well inside their boxes. */
+/**
+ * The share of a box and its mask's box that has to be common to both: masks leave out a border of ignored pixels, so
+ * small ones are well inside their boxes.
+ */
 const leastOverlap = 0.3;
 
 const segmentation = /(^|\/)Segmentation(Class|Object)\//;
@@ -33,7 +39,8 @@ export class ObjectMasks {
       else if (folder === "Class") ofClasses.push(path);
     }
     // Which object a region belongs to masks of classes do not tell.
-    for (const path of ofClasses) if (!this.byStem.has(withoutExtension(baseName(path)))) report.add("mask-unused", path, "a mask of classes");
+    for (const path of ofClasses)
+      if (!this.byStem.has(withoutExtension(baseName(path)))) report.add("mask-unused", path, "a mask of classes");
   }
 
   private async pixelsOf(path: string): Promise<MaskPixels | null> {
@@ -52,13 +59,22 @@ export class ObjectMasks {
    * number; one whose mask lies elsewhere, or is not of the `declared` size, keeps it too, and that is reported. `nths`
    * are the objects' numbers in the sheet, from 1.
    */
-  async give(stem: string, objects: LabeledObject[], nths: readonly number[], declared: Size | undefined): Promise<LabeledObject[]> {
+  async give(
+    stem: string,
+    objects: LabeledObject[],
+    nths: readonly number[],
+    declared: Size | undefined,
+  ): Promise<LabeledObject[]> {
     const path = this.byStem.get(stem);
     const pixels = path === undefined || objects.length === 0 ? null : await this.pixelsOf(path);
     if (path === undefined || !pixels) return objects;
     const { values, width, height } = pixels;
     if (declared && (declared.width !== width || declared.height !== height)) {
-      this.report.add("mask-unused", path, `it is ${width} × ${height}, the picture ${declared.width} × ${declared.height}`);
+      this.report.add(
+        "mask-unused",
+        path,
+        `it is ${width} × ${height}, the picture ${declared.width} × ${declared.height}`,
+      );
       return objects;
     }
     const present = new Set(values);
@@ -68,7 +84,8 @@ export class ObjectMasks {
       if (!box || !present.has(value)) return object;
       const counts = runsOfValue(values, value, width, height);
       const around = runsBounds(counts, height);
-      if (around && boxIntersectionOverUnion(box, around) >= leastOverlap) return { ...object, shape: { kind: "mask", width, height, counts } };
+      if (around && boxIntersectionOverUnion(box, around) >= leastOverlap)
+        return { ...object, shape: { kind: "mask", width, height, counts } };
       this.report.add("mask-unused", path, `value ${value} does not lie on the box of object ${value}`);
       return object;
     });

@@ -9,10 +9,22 @@ import type { Options, Reading } from "../format";
 import { ImageIndex } from "../image-index";
 import { isSegmentation, ObjectMasks } from "./object-masks";
 
-const parser = new XMLParser({ ignoreAttributes: true, parseTagValue: false, processEntities: true, isArray: (name) => name === "object" });
+const parser = new XMLParser({
+  ignoreAttributes: true,
+  parseTagValue: false,
+  processEntities: true,
+  isArray: (name) => name === "object",
+});
 
-const number = z.string().trim().regex(/^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/).transform(Number);
-const flag = z.unknown().optional().transform((value) => value === "1" || value === "true" || value === "True");
+const number = z
+  .string()
+  .trim()
+  .regex(/^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/)
+  .transform(Number);
+const flag = z
+  .unknown()
+  .optional()
+  .transform((value) => value === "1" || value === "true" || value === "True");
 const objectSchema = z.object({
   name: z.coerce.string().transform((name) => name.trim()),
   bndbox: z.object({ xmin: number, ymin: number, xmax: number, ymax: number }),
@@ -29,7 +41,12 @@ const documentSchema = z.object({
   }),
 });
 
-type Sheet = { path: string; filename: string | undefined; size: { width: number; height: number } | undefined; objects: unknown[] };
+type Sheet = {
+  path: string;
+  filename: string | undefined;
+  size: { width: number; height: number } | undefined;
+  objects: unknown[];
+};
 
 async function parseSheet(files: FileTree, path: string, report: Findings): Promise<Sheet | null> {
   const bytes = await files.read(path);
@@ -37,18 +54,27 @@ async function parseSheet(files: FileTree, path: string, report: Findings): Prom
   const encoding = /encoding=["']([\w-]+)["']/.exec(head)?.[1];
   try {
     // A sheet that declares nothing, or declares UTF-8 and is not, is read as Latin-1.
-    const text = (encoding && !/^utf-?8$/i.test(encoding) ? new TextDecoder(encoding).decode(bytes) : textOf(bytes)).replace(/^\uFEFF/, "");
+    const text = (
+      encoding && !/^utf-?8$/i.test(encoding) ? new TextDecoder(encoding).decode(bytes) : textOf(bytes)
+    ).replace(/^\uFEFF/, "");
     if (/<!ENTITY/i.test(text)) throw new Error("it defines entities of its own");
     const { annotation } = documentSchema.parse(parser.parse(text, true));
     return { path, filename: annotation.filename, size: annotation.size, objects: annotation.object };
   } catch (error) {
-    report.add("annotation-unreadable", path, error instanceof z.ZodError ? "it has no <annotation>" : String((error as Error).message).slice(0, 80));
+    report.add(
+      "annotation-unreadable",
+      path,
+      error instanceof z.ZodError ? "it has no <annotation>" : String((error as Error).message).slice(0, 80),
+    );
     return null;
   }
 }
 
 /** Whether coordinates count from 1 with inclusive edges, and how that was decided. */
-export function decideOrigin(boxes: Iterable<{ xmin: number; ymin: number; xmax: number; ymax: number }>): { origin: 0 | 1; decided: boolean } {
+export function decideOrigin(boxes: Iterable<{ xmin: number; ymin: number; xmax: number; ymax: number }>): {
+  origin: 0 | 1;
+  decided: boolean;
+} {
   let thin = false;
   for (const box of boxes) {
     if (box.xmin === 0 || box.ymin === 0) return { origin: 0, decided: true };
@@ -60,17 +86,32 @@ export function decideOrigin(boxes: Iterable<{ xmin: number; ymin: number; xmax:
 export async function readVoc(files: FileTree, options: Options, report: Findings): Promise<Reading> {
   const entries = await files.entries();
   const index = new ImageIndex(entries.filter(({ path }) => !isSegmentation(path)));
-  const masks = new ObjectMasks(files, entries.map(({ path }) => path), report);
+  const masks = new ObjectMasks(
+    files,
+    entries.map(({ path }) => path),
+    report,
+  );
   const sheets: Sheet[] = [];
   for (const { path } of entries.filter((entry) => extensionOf(entry.path) === "xml")) {
     const sheet = await parseSheet(files, path, report);
     if (sheet) sheets.push(sheet);
   }
-  const setSplits = await readImageSets(files, entries.map((entry) => entry.path));
+  const setSplits = await readImageSets(
+    files,
+    entries.map((entry) => entry.path),
+  );
   const asked = options["origin"];
-  const boxes = sheets.flatMap((sheet) => sheet.objects.flatMap((object) => objectSchema.safeParse(object).data?.bndbox ?? []));
-  const { origin, decided } = asked === "zero" ? { origin: 0, decided: true } : asked === "one" ? { origin: 1, decided: true } : decideOrigin(boxes);
-  if (!decided && boxes.length > 0) report.add("format-ambiguous", "", "pixels are taken to count from 1, as published; origin=zero reads them from 0");
+  const boxes = sheets.flatMap((sheet) =>
+    sheet.objects.flatMap((object) => objectSchema.safeParse(object).data?.bndbox ?? []),
+  );
+  const { origin, decided } =
+    asked === "zero"
+      ? { origin: 0, decided: true }
+      : asked === "one"
+        ? { origin: 1, decided: true }
+        : decideOrigin(boxes);
+  if (!decided && boxes.length > 0)
+    report.add("format-ambiguous", "", "pixels are taken to count from 1, as published; origin=zero reads them from 0");
 
   const classes: ClassInfo[] = [];
   const byStem = new Map<string, string[]>();
@@ -87,7 +128,12 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
     const match = beside ?? (own.length === 1 ? own[0] : undefined) ?? named(index, sheet, own);
     if (match) sheetOf.set(match, sheet);
     else absent.push(sheet);
-    if (!match) report.add("image-missing", sheet.path, own.length > 1 ? `several pictures fit: ${own.slice(0, 3).join(", ")}` : `no picture called ${stem}`);
+    if (!match)
+      report.add(
+        "image-missing",
+        sheet.path,
+        own.length > 1 ? `several pictures fit: ${own.slice(0, 3).join(", ")}` : `no picture called ${stem}`,
+      );
     for (const object of sheet.objects) {
       const name = objectSchema.safeParse(object).data?.name;
       if (name && !classes.some((info) => info.name === name)) classes.push({ name });
@@ -112,7 +158,13 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
       nths.push(n + 1);
       item.objects.push({
         class: name,
-        shape: { kind: "box", x: bndbox.xmin - origin, y: bndbox.ymin - origin, width: bndbox.xmax - bndbox.xmin + origin, height: bndbox.ymax - bndbox.ymin + origin },
+        shape: {
+          kind: "box",
+          x: bndbox.xmin - origin,
+          y: bndbox.ymin - origin,
+          width: bndbox.xmax - bndbox.xmin + origin,
+          height: bndbox.ymax - bndbox.ymin + origin,
+        },
         ...(difficult ? { difficult } : {}),
         ...(truncated ? { truncated } : {}),
         ...(occluded ? { occluded } : {}),
@@ -144,7 +196,8 @@ async function readImageSets(files: FileTree, paths: string[]): Promise<Map<stri
     if (!/(^|\/)ImageSets\/Main\/[^/]+\.txt$/i.test(path)) continue;
     const split = splitFromFileName(withoutExtension(baseName(path)));
     if (!split || baseName(path).includes("_") || baseName(path).toLowerCase() === "trainval.txt") continue;
-    for (const line of (await readText(files, path)).split(/\r?\n/)) if (line.trim() !== "") splits.set(line.trim(), split);
+    for (const line of (await readText(files, path)).split(/\r?\n/))
+      if (line.trim() !== "") splits.set(line.trim(), split);
   }
   return splits;
 }

@@ -7,8 +7,15 @@ import { UniqueNames } from "../unique-names";
 
 const builder = new XMLBuilder({ format: true, indentBy: "\t", suppressEmptyNode: false });
 
-/** Integer edges inside the image, never empty: `origin` 1 counts from one with inclusive far edges, 0 from zero with exclusive ones. */
-export function integerEdges(shape: LabeledObject["shape"], size: Size, origin: 0 | 1): { xmin: number; ymin: number; xmax: number; ymax: number } | null {
+/**
+ * Integer edges inside the image, never empty: `origin` 1 counts from one with inclusive far edges, 0 from zero with
+ * exclusive ones.
+ */
+export function integerEdges(
+  shape: LabeledObject["shape"],
+  size: Size,
+  origin: 0 | 1,
+): { xmin: number; ymin: number; xmax: number; ymax: number } | null {
   const box = shapeBounds(shape);
   if (!box) return null;
   const span = (from: number, length: number, limit: number): [number, number] => {
@@ -25,9 +32,20 @@ function sheetOf(item: OutgoingItem, fileName: string, origin: 0 | 1): string {
     const bndbox = integerEdges(labeled.shape, item.size, origin);
     const pose = labeled.attributes?.["pose"];
     if (!bndbox) return [];
-    return [{ name: labeled.class, pose: typeof pose === "string" ? pose : "Unspecified", truncated: labeled.truncated ? 1 : 0, difficult: labeled.difficult ? 1 : 0, ...(labeled.occluded ? { occluded: 1 } : {}), bndbox }];
+    return [
+      {
+        name: labeled.class,
+        pose: typeof pose === "string" ? pose : "Unspecified",
+        truncated: labeled.truncated ? 1 : 0,
+        difficult: labeled.difficult ? 1 : 0,
+        ...(labeled.occluded ? { occluded: 1 } : {}),
+        bndbox,
+      },
+    ];
   });
-  return builder.build({ annotation: { folder: "JPEGImages", filename: fileName, size: { ...item.size, depth: 3 }, segmented: 0, object } });
+  return builder.build({
+    annotation: { folder: "JPEGImages", filename: fileName, size: { ...item.size, depth: 3 }, segmented: 0, object },
+  });
 }
 
 /** Writes JPEGImages, Annotations and ImageSets/Main; images without a split stand in no set. */
@@ -57,7 +75,9 @@ export async function writeVoc(outgoing: Outgoing, sink: PackageSink, options: O
       outgoing.title,
       "",
       "One XML a picture in Annotations/, the pictures in JPEGImages/, the splits as lists of names in ImageSets/Main/.",
-      origin === 1 ? "Pixels count from 1, as published; xmax and ymax belong to the box." : "Pixels count from 0; xmax and ymax lie just past the box.",
+      origin === 1
+        ? "Pixels count from 1, as published; xmax and ymax belong to the box."
+        : "Pixels count from 0; xmax and ymax lie just past the box.",
       "A picture with an XML without objects holds nothing; one with no XML is unlabeled.",
       ...outgoing.notes,
       "",

@@ -1,7 +1,17 @@
 /** webdataset: tar shards in which files that share a base name up to the first dot are one sample. */
 import { pack } from "tar-stream";
 import { z } from "zod";
-import { baseName, extensionOf, isImagePath, isLitter, readText, textOf, uptoFirstDot, type FileTree, type Spool } from "../../model/file-tree";
+import {
+  baseName,
+  extensionOf,
+  isImagePath,
+  isLitter,
+  readText,
+  textOf,
+  uptoFirstDot,
+  type FileTree,
+  type Spool,
+} from "../../model/file-tree";
 import { Findings } from "../../model/finding";
 import { blankItem, carriesLabels, type ClassInfo, type Item, type Split } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
@@ -26,10 +36,19 @@ async function* shardMembers(files: FileTree, shard: string, report: Findings): 
       if (reason) report.add("entry-unsafe", `${shard}/${entry.name}`.slice(0, 200), reason);
       if (reason || entry.type === "directory" || isLitter(name)) continue;
       const { offset, size } = entry;
-      yield { name, size, read: () => files.readRange(shard, offset, offset + size), inside: { file: shard, pieces: [[offset, size]] } };
+      yield {
+        name,
+        size,
+        read: () => files.readRange(shard, offset, offset + size),
+        inside: { file: shard, pieces: [[offset, size]] },
+      };
     }
   } catch (error) {
-    report.add("annotation-unreadable", shard, `the archive is damaged or cut off (${String((error as Error).message)}); the samples before come in`);
+    report.add(
+      "annotation-unreadable",
+      shard,
+      `the archive is damaged or cut off (${String((error as Error).message)}); the samples before come in`,
+    );
   }
 }
 
@@ -64,7 +83,10 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     const loose = (await files.entries()).filter(({ path }) => path !== list && !/^readme/i.test(baseName(path)));
     yield* samplesOf(
       (async function* (): AsyncIterable<Member> {
-        for (const { path, size } of [...loose].sort((a, b) => (uptoFirstDot(a.path) < uptoFirstDot(b.path) ? -1 : uptoFirstDot(a.path) > uptoFirstDot(b.path) ? 1 : 0))) yield { name: path, size, read: () => files.read(path), inside: undefined };
+        for (const { path, size } of [...loose].sort((a, b) =>
+          uptoFirstDot(a.path) < uptoFirstDot(b.path) ? -1 : uptoFirstDot(a.path) > uptoFirstDot(b.path) ? 1 : 0,
+        ))
+          yield { name: path, size, read: () => files.read(path), inside: undefined };
       })(),
       "",
     );
@@ -79,7 +101,8 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     }
     const item = blankItem(taken.claim(picture.name, shard));
     if (picture.inside) item.inside = picture.inside;
-    item.split = (shard === "" ? null : (splitFromFileName(baseName(shard)) ?? splitFromPath(shard))) ?? splitFromPath(key);
+    item.split =
+      (shard === "" ? null : (splitFromFileName(baseName(shard)) ?? splitFromPath(shard))) ?? splitFromPath(key);
     const text = async (extension: string) => {
       const member = members.find((candidate) => suffix(candidate.name) === extension);
       if (!member) return null;
@@ -99,7 +122,8 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
       else if (!item.classes.includes(name)) item.classes.unshift(name);
     }
     const caption = await text("txt");
-    if (caption !== null && caption !== "" && item.captions.length === 0) item.captions.push(caption.replace(/\r?\n$/, ""));
+    if (caption !== null && caption !== "" && item.captions.length === 0)
+      item.captions.push(caption.replace(/\r?\n$/, ""));
     if (carriesLabels(item)) item.state = "labeled";
     return item;
   }
@@ -111,7 +135,8 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
   const first = new TakenPaths();
   for await (const sample of samples(quiet)) {
     const item = await itemOf(sample, first, quiet);
-    for (const { class: name, shape } of item?.objects ?? []) if (shape.kind === "keypoints") points.set(name, Math.max(points.get(name) ?? 0, shape.points.length));
+    for (const { class: name, shape } of item?.objects ?? [])
+      if (shape.kind === "keypoints") points.set(name, Math.max(points.get(name) ?? 0, shape.points.length));
     for (const name of [...(item?.classes ?? []), ...(item?.objects ?? []).map((object) => object.class)]) {
       classes.add(name);
       if (!names && /^class_\d+$/.test(name)) numbered = true;
@@ -130,19 +155,29 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
   const infoOf = (name: string): ClassInfo => {
     const info = described.find((candidate) => candidate.name === name);
     const count = points.get(name) ?? 0;
-    return info ?? (count === 0 ? { name } : { name, keypoints: Array.from({ length: count }, (_, n) => `point_${n + 1}`) });
+    return (
+      info ?? (count === 0 ? { name } : { name, keypoints: Array.from({ length: count }, (_, n) => `point_${n + 1}`) })
+    );
   };
   return { classes: [...classes].map(infoOf), items: items() };
 }
 
-const infoSchema = z.array(z.object({ name: z.string(), keypoints: z.array(z.string()), skeleton: z.array(z.tuple([z.number(), z.number()])).optional() }));
+const infoSchema = z.array(
+  z.object({
+    name: z.string(),
+    keypoints: z.array(z.string()),
+    skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
+  }),
+);
 
 /** `keypoints.json` beside the shards: the names of the keypoints of the classes that have them. */
 async function readClassInfos(files: FileTree, paths: readonly string[]): Promise<ClassInfo[]> {
   const path = paths.find((candidate) => baseName(candidate) === "keypoints.json");
   if (path === undefined) return [];
   try {
-    return infoSchema.parse(JSON.parse(await readText(files, path))).map(({ skeleton, ...info }) => ({ ...info, ...(skeleton ? { skeleton } : {}) }));
+    return infoSchema
+      .parse(JSON.parse(await readText(files, path)))
+      .map(({ skeleton, ...info }) => ({ ...info, ...(skeleton ? { skeleton } : {}) }));
   } catch {
     return [];
   }
@@ -154,7 +189,10 @@ const entryTime = new Date("2000-01-01T00:00:00Z");
 /** One file as the bytes it takes in an archive: a header, the content, and padding to 512. */
 async function tarBytes(name: string, content: Uint8Array): Promise<Uint8Array[]> {
   const archive = pack();
-  archive.entry({ name, mtime: entryTime, mode: 0o644 }, Buffer.from(content.buffer, content.byteOffset, content.byteLength));
+  archive.entry(
+    { name, mtime: entryTime, mode: 0o644 },
+    Buffer.from(content.buffer, content.byteOffset, content.byteLength),
+  );
   archive.finalize();
   const chunks: Uint8Array[] = [];
   for await (const chunk of archive) chunks.push(chunk as Uint8Array);
@@ -205,28 +243,60 @@ async function writeWebdataset(outgoing: Outgoing, sink: PackageSink): Promise<v
     splits.set(key, shards);
     const extension = extensionOf(item.path) || "jpg";
     // A sample's name ends at its first dot, so dots of its own are written as underscores.
-    const stem = names.claim("", `${baseName(item.path).slice(0, -extension.length - 1).replaceAll(".", "_")}.${extension}`).slice(0, -extension.length - 1);
+    const stem = names
+      .claim(
+        "",
+        `${baseName(item.path)
+          .slice(0, -extension.length - 1)
+          .replaceAll(".", "_")}.${extension}`,
+      )
+      .slice(0, -extension.length - 1);
     const path = `${stem}.${extension}`;
     sink.expect(path, item);
     const members = [{ name: path, content: await item.open() }];
     const json = sampleJson(item, item.size);
     const [only] = item.classes;
     if (json !== null) members.push({ name: `${stem}.json`, content: encoder.encode(json) });
-    if (only !== undefined && item.classes.length === 1) members.push({ name: `${stem}.cls`, content: encoder.encode(String(numbers.get(only) ?? 0)) });
-    if (item.captions[0] !== undefined) members.push({ name: `${stem}.txt`, content: encoder.encode(item.captions[0]) });
+    if (only !== undefined && item.classes.length === 1)
+      members.push({ name: `${stem}.cls`, content: encoder.encode(String(numbers.get(only) ?? 0)) });
+    if (item.captions[0] !== undefined)
+      members.push({ name: `${stem}.txt`, content: encoder.encode(item.captions[0]) });
     await shards.add(members);
   }
   for (const shards of splits.values()) await shards.close();
   await sink.write("classes.txt", outgoing.classes.map((info) => `${info.name}\n`).join(""));
-  const posed = outgoing.classes.flatMap(({ name, keypoints, skeleton }) => (keypoints ? [{ name, keypoints, ...(skeleton ? { skeleton } : {}) }] : []));
+  const posed = outgoing.classes.flatMap(({ name, keypoints, skeleton }) =>
+    keypoints ? [{ name, keypoints, ...(skeleton ? { skeleton } : {}) }] : [],
+  );
   if (posed.length > 0) await sink.write("keypoints.json", JSON.stringify(posed));
-  await sink.write("README.txt", [outgoing.title, "", "Tar shards; the files of a sample share a base name: the picture, .json with its objects in pixels, .cls with its class number in classes.txt, .txt with its caption.", "A .json without an object says the picture holds nothing; a picture alone is unlabeled.", ...outgoing.notes, ""].join("\n"));
+  await sink.write(
+    "README.txt",
+    [
+      outgoing.title,
+      "",
+      "Tar shards; the files of a sample share a base name: the picture, .json with its objects in pixels, .cls with its class number in classes.txt, .txt with its caption.",
+      "A .json without an object says the picture holds nothing; a picture alone is unlabeled.",
+      ...outgoing.notes,
+      "",
+    ].join("\n"),
+  );
 }
 
 export const webdataset: Format = {
   name: "webdataset",
   title: "WebDataset",
-  carries: { shapes: ["box", "rotated-box", "polygon", "mask", "keypoints"], parts: "kept", holes: "mask", flags: ["crowd", "occluded", "truncated", "difficult", "confidence"], attributes: true, captions: "many", fields: true, imageClasses: "many", noSplit: true, empty: true },
+  carries: {
+    shapes: ["box", "rotated-box", "polygon", "mask", "keypoints"],
+    parts: "kept",
+    holes: "mask",
+    flags: ["crowd", "occluded", "truncated", "difficult", "confidence"],
+    attributes: true,
+    captions: "many",
+    fields: true,
+    imageClasses: "many",
+    noSplit: true,
+    empty: true,
+  },
   rounding: { pixels: 0, relative: 0 },
   loosePictures: false,
   options: [],
@@ -241,7 +311,10 @@ export const webdataset: Format = {
       if (beside.has(`${key}.cls`)) samples++;
       else if (beside.has(`${key}.json`) && /"(objects|classes)"\s*:/.test(await peek(`${key}.json`))) samples++;
     }
-    return { score: samples > 0 ? 0.9 : 0, reason: samples > 0 ? "pictures stand beside a .json or .cls of their name" : "no tar shard" };
+    return {
+      score: samples > 0 ? 0.9 : 0,
+      reason: samples > 0 ? "pictures stand beside a .json or .cls of their name" : "no tar shard",
+    };
   },
   read: (files, _options, report) => readWebdataset(files, report),
   write: writeWebdataset,

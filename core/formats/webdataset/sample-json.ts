@@ -25,19 +25,31 @@ export const sampleSchema = z.object({
   objects: z.array(z.unknown()).optional(),
   classes: z.array(z.string()).optional().catch(undefined),
   captions: z.array(z.string()).optional().catch(undefined),
-  fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])).optional().catch(undefined),
+  fields: z
+    .record(z.string(), z.union([z.string(), z.array(z.string())]))
+    .optional()
+    .catch(undefined),
   width: z.number().positive().optional().catch(undefined),
   height: z.number().positive().optional().catch(undefined),
 });
 
 function polygonOf(segmentation: unknown): Shape | null {
   if (!Array.isArray(segmentation)) return null;
-  const rings = segmentation.filter((ring): ring is number[] => Array.isArray(ring) && ring.length >= 6 && ring.length % 2 === 0 && ring.every((value) => typeof value === "number"));
+  const rings = segmentation.filter(
+    (ring): ring is number[] =>
+      Array.isArray(ring) &&
+      ring.length >= 6 &&
+      ring.length % 2 === 0 &&
+      ring.every((value) => typeof value === "number"),
+  );
   return rings.length > 0 ? { kind: "polygon", parts: rings.map((ring) => [ring]) } : null;
 }
 
 function shapeOf(said: z.infer<typeof objectSchema>): Shape | null {
-  const box = said.bbox && said.bbox[2] > 0 && said.bbox[3] > 0 ? { x: said.bbox[0], y: said.bbox[1], width: said.bbox[2], height: said.bbox[3] } : null;
+  const box =
+    said.bbox && said.bbox[2] > 0 && said.bbox[3] > 0
+      ? { x: said.bbox[0], y: said.bbox[1], width: said.bbox[2], height: said.bbox[3] }
+      : null;
   // A sample names no keypoints, so any number of them will do.
   const points = keypointsOf(said.keypoints, { keypoints: [] });
   if (points) return { kind: "keypoints", points, ...(box ? { box } : {}) };
@@ -48,7 +60,10 @@ function shapeOf(said: z.infer<typeof objectSchema>): Shape | null {
   return maskOf(said.segmentation) ?? polygonOf(said.segmentation) ?? (box ? { kind: "box", ...box } : null);
 }
 
-/** Puts what a sample's JSON says onto its item; a class that is a number is the one `names` has there. Throws where it is no such JSON. */
+/**
+ * Puts what a sample's JSON says onto its item; a class that is a number is the one `names` has there. Throws where it
+ * is no such JSON.
+ */
 export function readSample(text: string, item: Item, report: Findings, names: readonly string[]): void {
   const sample = sampleSchema.parse(JSON.parse(text));
   if (sample.width && sample.height) item.declared = { width: sample.width, height: sample.height };
@@ -71,7 +86,8 @@ export function readSample(text: string, item: Item, report: Findings, names: re
       continue;
     }
     const object: LabeledObject = { class: name, shape };
-    for (const flag of ["crowd", "occluded", "truncated", "difficult"] as const) if (parsed.data[flag]) object[flag] = true;
+    for (const flag of ["crowd", "occluded", "truncated", "difficult"] as const)
+      if (parsed.data[flag]) object[flag] = true;
     if (parsed.data.confidence !== undefined) object.confidence = parsed.data.confidence;
     const attributes = attributesOf(parsed.data.attributes);
     if (attributes) object.attributes = attributes;
@@ -99,7 +115,9 @@ export function sampleJson(item: Item, size: { width: number; height: number }):
   const said = {
     ...(item.state === "empty" || item.objects.length > 0 ? { objects: item.objects.map(objectJson) } : {}),
     ...(item.classes.length > 1 ? { classes: item.classes } : {}),
-    ...(item.captions.length > 1 || item.captions.some((caption) => caption.trim() !== caption || caption === "") ? { captions: item.captions } : {}),
+    ...(item.captions.length > 1 || item.captions.some((caption) => caption.trim() !== caption || caption === "")
+      ? { captions: item.captions }
+      : {}),
     ...(Object.keys(item.fields).length > 0 ? { fields: item.fields } : {}),
   };
   return Object.keys(said).length === 0 ? null : JSON.stringify({ ...said, ...size });

@@ -4,7 +4,10 @@ import { unsafeName } from "../../model/file-tree";
 
 export type TarEntry = { name: string; type: string; offset: number; size: number };
 
-/** Why an entry must not be taken: its name, or that it is no plain file; null where it may. Folders are for the caller to skip. */
+/**
+ * Why an entry must not be taken: its name, or that it is no plain file; null where it may. Folders are for the caller
+ * to skip.
+ */
 export function unsafeEntry({ name, type }: Pick<TarEntry, "name" | "type">): string | null {
   const named = unsafeName(name);
   if (named) return named;
@@ -20,7 +23,8 @@ export async function* tarEntries(stream: AsyncIterable<Uint8Array>): AsyncItera
     for await (const chunk of stream) {
       if (archive.destroyed) return;
       // The chunk's memory may be reused by its stream.
-      if (!archive.write(chunk.slice())) await new Promise<void>((resume) => archive.once("drain", resume).once("close", resume));
+      if (!archive.write(chunk.slice()))
+        await new Promise<void>((resume) => archive.once("drain", resume).once("close", resume));
     }
     archive.end(null);
   })();

@@ -6,7 +6,10 @@ import type { Findings } from "../../model/finding";
 import type { Split } from "../../model/item";
 import type { KeypointShape } from "./lines";
 
-const folders = z.union([z.string(), z.array(z.string())]).optional().catch(undefined);
+const folders = z
+  .union([z.string(), z.array(z.string())])
+  .optional()
+  .catch(undefined);
 const descriptionSchema = z.object({
   names: z.union([z.array(z.coerce.string()), z.record(z.string(), z.coerce.string())]).optional(),
   nc: z.number().int().optional().catch(undefined),
@@ -14,11 +17,20 @@ const descriptionSchema = z.object({
   val: folders,
   valid: folders,
   test: folders,
-  kpt_shape: z.tuple([z.number().int().positive().max(1000), z.union([z.literal(2), z.literal(3)])]).optional().catch(undefined),
+  kpt_shape: z
+    .tuple([z.number().int().positive().max(1000), z.union([z.literal(2), z.literal(3)])])
+    .optional()
+    .catch(undefined),
   kpt_names: z.record(z.string(), z.array(z.coerce.string())).optional().catch(undefined),
 });
 
-export type Description = { names: string[] | null; keypoints: KeypointShape | null; keypointNames: Record<string, string[]> | null; splitFolders: { split: Split; folder: string }[]; listings: { split: Split; path: string }[] };
+export type Description = {
+  names: string[] | null;
+  keypoints: KeypointShape | null;
+  keypointNames: Record<string, string[]> | null;
+  splitFolders: { split: Split; folder: string }[];
+  listings: { split: Split; path: string }[];
+};
 
 function namesOf(names: string[] | Record<string, string>): string[] {
   if (Array.isArray(names)) return names;
@@ -30,7 +42,9 @@ function namesOf(names: string[] | Record<string, string>): string[] {
 /** True for text files that hold class names or listings rather than labels. */
 export function isClassList(path: string): boolean {
   const base = baseName(path).toLowerCase();
-  return base === "classes.txt" || base === "labels.txt" && !path.includes("/labels/") || extensionOf(path) === "names";
+  return (
+    base === "classes.txt" || (base === "labels.txt" && !path.includes("/labels/")) || extensionOf(path) === "names"
+  );
 }
 
 export function isDataYaml(path: string): boolean {
@@ -38,8 +52,18 @@ export function isDataYaml(path: string): boolean {
 }
 
 /** Reads the class list and the split folders of a source; `names` is null where there is no list. */
-export async function readDescription(files: FileTree, entries: readonly FileEntry[], report: Findings): Promise<Description> {
-  const description: Description = { names: null, keypoints: null, keypointNames: null, splitFolders: [], listings: [] };
+export async function readDescription(
+  files: FileTree,
+  entries: readonly FileEntry[],
+  report: Findings,
+): Promise<Description> {
+  const description: Description = {
+    names: null,
+    keypoints: null,
+    keypointNames: null,
+    splitFolders: [],
+    listings: [],
+  };
   const text = (path: string) => readText(files, path);
   for (const { path } of entries.filter((entry) => isDataYaml(entry.path))) {
     let parsed: z.infer<typeof descriptionSchema>;
@@ -52,7 +76,11 @@ export async function readDescription(files: FileTree, entries: readonly FileEnt
     if (parsed.names && !description.names) description.names = namesOf(parsed.names);
     if (parsed.kpt_shape) description.keypoints = { points: parsed.kpt_shape[0], dimensions: parsed.kpt_shape[1] };
     if (parsed.kpt_names) description.keypointNames = parsed.kpt_names;
-    for (const [split, value] of [["train", parsed.train], ["val", parsed.val ?? parsed.valid], ["test", parsed.test]] as const) {
+    for (const [split, value] of [
+      ["train", parsed.train],
+      ["val", parsed.val ?? parsed.valid],
+      ["test", parsed.test],
+    ] as const) {
       for (const entry of value === undefined ? [] : [value].flat()) {
         const clean = entry.replaceAll("\\", "/").replace(/^(\.{0,2}\/)+/, "");
         if (extensionOf(clean) === "txt") description.listings.push({ split, path: clean });
@@ -61,8 +89,14 @@ export async function readDescription(files: FileTree, entries: readonly FileEnt
     }
   }
   if (!description.names) {
-    const list = entries.filter((entry) => isClassList(entry.path)).sort((a, b) => folderOf(a.path).length - folderOf(b.path).length)[0];
-    if (list) description.names = (await text(list.path)).split(/\r?\n/).map((line) => line.trim()).filter((line) => line !== "");
+    const list = entries
+      .filter((entry) => isClassList(entry.path))
+      .sort((a, b) => folderOf(a.path).length - folderOf(b.path).length)[0];
+    if (list)
+      description.names = (await text(list.path))
+        .split(/\r?\n/)
+        .map((line) => line.trim())
+        .filter((line) => line !== "");
   }
   return description;
 }

@@ -13,14 +13,48 @@ const facts = { ...size, orientation: 1 };
 
 describe("yolo-seg", () => {
   it("joins parts by bridges, fills holes and says so, and writes boxes as boxes", async () => {
-    const parts = [[[10, 10, 30, 10, 30, 30, 10, 30], [15, 15, 20, 15, 20, 20]], [[40, 10, 60, 10, 60, 30, 40, 30]]];
-    const { back, tree, losses } = await roundTrip(yoloSeg, [{ name: "roll" }], [outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "polygon", parts } }, { class: "roll", shape: { kind: "box", x: 0, y: 0, width: 20, height: 10 } }], size)]);
+    const parts = [
+      [
+        [10, 10, 30, 10, 30, 30, 10, 30],
+        [15, 15, 20, 15, 20, 20],
+      ],
+      [[40, 10, 60, 10, 60, 30, 40, 30]],
+    ];
+    const { back, tree, losses } = await roundTrip(
+      yoloSeg,
+      [{ name: "roll" }],
+      [
+        outgoing(
+          "a.jpg",
+          "train",
+          [
+            { class: "roll", shape: { kind: "polygon", parts } },
+            { class: "roll", shape: { kind: "box", x: 0, y: 0, width: 20, height: 10 } },
+          ],
+          size,
+        ),
+      ],
+    );
     expect(losses).toEqual({ "loss-mask": 1 });
     expect(back[0]?.objects.map(({ shape }) => shape.kind)).toEqual(["polygon", "box"]);
-    expect(tree.text("labels/train/a.txt").split("\n")[1]).toBe("0 0.0500000000 0.0500000000 0.1000000000 0.1000000000");
+    expect(tree.text("labels/train/a.txt").split("\n")[1]).toBe(
+      "0 0.0500000000 0.0500000000 0.1000000000 0.1000000000",
+    );
   });
   it("makes four corners of a box only when asked", async () => {
-    const { back } = await roundTrip(yoloSeg, [{ name: "roll" }], [outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "box", x: 2, y: 4, width: 20, height: 10 } }], size)], { corners: "polygon" });
+    const { back } = await roundTrip(
+      yoloSeg,
+      [{ name: "roll" }],
+      [
+        outgoing(
+          "a.jpg",
+          "train",
+          [{ class: "roll", shape: { kind: "box", x: 2, y: 4, width: 20, height: 10 } }],
+          size,
+        ),
+      ],
+      { corners: "polygon" },
+    );
     expect(back[0]?.objects[0]?.shape).toMatchObject({ kind: "polygon" });
   });
 });
@@ -28,15 +62,31 @@ describe("yolo-seg", () => {
 describe("yolo-obb", () => {
   const shape = { kind: "rotated-box" as const, cx: 100, cy: 50, width: 60, height: 20, angle: 0.5 };
   it("gives rotated boxes back though the image is not square, and lays boxes flat", async () => {
-    const { back, losses } = await roundTrip(yoloObb, [{ name: "roll" }], [outgoing("a.jpg", "train", [{ class: "roll", shape }, { class: "roll", shape: { kind: "box", x: 5, y: 6, width: 10, height: 12 } }], size)]);
+    const { back, losses } = await roundTrip(
+      yoloObb,
+      [{ name: "roll" }],
+      [
+        outgoing(
+          "a.jpg",
+          "train",
+          [
+            { class: "roll", shape },
+            { class: "roll", shape: { kind: "box", x: 5, y: 6, width: 10, height: 12 } },
+          ],
+          size,
+        ),
+      ],
+    );
     expect(losses).toEqual({});
     const [turned, flat] = back[0]?.objects ?? [];
-    for (const key of ["cx", "cy", "width", "height", "angle"] as const) expect((turned?.shape as typeof shape)[key]).toBeCloseTo(shape[key], 5);
+    for (const key of ["cx", "cy", "width", "height", "angle"] as const)
+      expect((turned?.shape as typeof shape)[key]).toBeCloseTo(shape[key], 5);
     expect(flat?.shape).toMatchObject({ kind: "rotated-box", angle: 0 });
   });
   it("takes four corners for a rotated box where they are a parallelogram, and says what else they could be", async () => {
     const line = (corners: number[]) => `0 ${corners.map((value, i) => value / (i % 2 === 0 ? 200 : 100)).join(" ")}\n`;
-    const of = (text: string) => new MemoryTree({ "images/a.jpg": picture, "labels/a.txt": text, "classes.txt": "roll\n" }, 4096);
+    const of = (text: string) =>
+      new MemoryTree({ "images/a.jpg": picture, "labels/a.txt": text, "classes.txt": "roll\n" }, 4096);
     const guesses = await sniff(of(line(rotatedBoxCorners(shape))));
     expect(guesses.slice(0, 2).map(({ format }) => format.name)).toEqual(["yolo-obb", "yolo-seg"]);
     expect(guesses[1]?.score).toBeGreaterThan(0.5);
@@ -50,8 +100,26 @@ describe("yolo-obb", () => {
 describe("yolo-pose", () => {
   const classes = [{ name: "pretzel", keypoints: ["left loop", "right loop", "knot"] }, { name: "roll" }];
   it("writes the shape of keypoints and which swap in a mirror, and reads them back", async () => {
-    const points = [{ x: 20, y: 30, v: 2 as const }, { x: 60, y: 35, v: 1 as const }, { x: 0, y: 0, v: 0 as const }];
-    const { tree, back, classes: names } = await roundTrip(yoloPose, classes, [outgoing("a.jpg", "val", [{ class: "pretzel", shape: { kind: "keypoints", points, box: { x: 10, y: 20, width: 60, height: 40 } } }, { class: "roll", shape: { kind: "box", x: 1, y: 2, width: 30, height: 40 } }], size)]);
+    const points = [
+      { x: 20, y: 30, v: 2 as const },
+      { x: 60, y: 35, v: 1 as const },
+      { x: 0, y: 0, v: 0 as const },
+    ];
+    const {
+      tree,
+      back,
+      classes: names,
+    } = await roundTrip(yoloPose, classes, [
+      outgoing(
+        "a.jpg",
+        "val",
+        [
+          { class: "pretzel", shape: { kind: "keypoints", points, box: { x: 10, y: 20, width: 60, height: 40 } } },
+          { class: "roll", shape: { kind: "box", x: 1, y: 2, width: 30, height: 40 } },
+        ],
+        size,
+      ),
+    ]);
     expect(parse(tree.text("data.yaml"))).toMatchObject({ kpt_shape: [3, 3], flip_idx: [1, 0, 2], val: "images/val" });
     expect(names).toEqual(["pretzel", "roll"]);
     const [pose, box] = back[0]?.objects ?? [];
@@ -59,9 +127,21 @@ describe("yolo-pose", () => {
     expect(box?.shape.kind).toBe("box");
   });
   it("reads points of two numbers and of three, from kpt_shape or by itself", async () => {
-    expect(guessKeypointShape([[0, 0.5, 0.5, 0.1, 0.1, 0.4, 0.4, 2, 0.6, 0.6, 0]])).toEqual({ points: 2, dimensions: 3 });
+    expect(guessKeypointShape([[0, 0.5, 0.5, 0.1, 0.1, 0.4, 0.4, 2, 0.6, 0.6, 0]])).toEqual({
+      points: 2,
+      dimensions: 3,
+    });
     expect(guessKeypointShape([[0, 0.5, 0.5, 0.1, 0.1, 0.4, 0.4, 0.6, 0.6]])).toEqual({ points: 2, dimensions: 2 });
-    const { items, report } = await readAll(yoloPose, new MemoryTree({ "images/a.jpg": picture, "labels/a.txt": "0 .5 .5 .2 .4 .45 .5 0 0\n", "data.yaml": "names: [roll]\nkpt_shape: [2, 2]\n" }));
-    expect(settle(items.get("images/a.jpg") as never, facts, report).objects[0]?.shape).toMatchObject({ points: [{ x: 90, y: 50, v: 2 }, { v: 0 }] });
+    const { items, report } = await readAll(
+      yoloPose,
+      new MemoryTree({
+        "images/a.jpg": picture,
+        "labels/a.txt": "0 .5 .5 .2 .4 .45 .5 0 0\n",
+        "data.yaml": "names: [roll]\nkpt_shape: [2, 2]\n",
+      }),
+    );
+    expect(settle(items.get("images/a.jpg") as never, facts, report).objects[0]?.shape).toMatchObject({
+      points: [{ x: 90, y: 50, v: 2 }, { v: 0 }],
+    });
   });
 });

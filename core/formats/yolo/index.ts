@@ -20,7 +20,9 @@ function look(entries: readonly FileEntry[], peek: (path: string) => Promise<str
 }
 
 async function lookOnce(entries: readonly FileEntry[], peek: (path: string) => Promise<string>): Promise<Seen> {
-  const texts = new Set(entries.filter((entry) => extensionOf(entry.path) === "txt" && !isClassList(entry.path)).map((entry) => entry.path));
+  const texts = new Set(
+    entries.filter((entry) => extensionOf(entry.path) === "txt" && !isClassList(entry.path)).map((entry) => entry.path),
+  );
   const yamls = entries.filter((entry) => isDataYaml(entry.path));
   const labels: string[] = [];
   for (const entry of texts.size === 0 ? [] : entries) {
@@ -28,7 +30,13 @@ async function lookOnce(entries: readonly FileEntry[], peek: (path: string) => P
     const path = labelPathsFor(entry.path).find((candidate) => texts.has(candidate));
     if (path) labels.push(path);
   }
-  const found: Seen = { described: yamls.length > 0 || entries.some((entry) => isClassList(entry.path)), posed: false, files: labels.length, lines: [], unfit: 0 };
+  const found: Seen = {
+    described: yamls.length > 0 || entries.some((entry) => isClassList(entry.path)),
+    posed: false,
+    files: labels.length,
+    lines: [],
+    unfit: 0,
+  };
   for (const { path } of yamls.slice(0, 3)) if (/^\s*kpt_shape\s*:/m.test(await peek(path))) found.posed = true;
   for (const path of labels.slice(0, 30)) {
     for (const line of (await peek(path)).split(/\r?\n/).slice(0, 50)) {
@@ -43,40 +51,76 @@ async function lookOnce(entries: readonly FileEntry[], peek: (path: string) => P
 
 /** Corners of a rotated box stay a parallelogram when they are divided by the image's size. */
 function isParallelogram([, x1, y1, x2, y2, x3, y3, x4, y4]: readonly number[]): boolean {
-  const [dx, dy] = [(x1 as number) + (x3 as number) - (x2 as number) - (x4 as number), (y1 as number) + (y3 as number) - (y2 as number) - (y4 as number)];
+  const [dx, dy] = [
+    (x1 as number) + (x3 as number) - (x2 as number) - (x4 as number),
+    (y1 as number) + (y3 as number) - (y2 as number) - (y4 as number),
+  ];
   return Math.abs(dx) < 2e-3 && Math.abs(dy) < 2e-3;
 }
 
 /** How well the lines fit a dialect, 0…1. */
 function fitness({ posed, lines }: Seen, dialect: Dialect): { score: number; reason: string } {
-  const share = (test: (numbers: readonly number[]) => boolean) => (lines.length === 0 ? 0 : lines.filter(test).length / lines.length);
+  const share = (test: (numbers: readonly number[]) => boolean) =>
+    lines.length === 0 ? 0 : lines.filter(test).length / lines.length;
   const boxes = share((numbers) => numbers.length === 5 || numbers.length === 6);
   const outlines = share((numbers) => numbers.length >= 7 && numbers.length % 2 === 1);
   const nine = share((numbers) => numbers.length === 9);
   const slanted = nine === 1 && lines.every(isParallelogram);
   switch (dialect) {
     case "yolo":
-      return posed ? { score: 0.2, reason: "lines of boxes with keypoints" } : { score: outlines > 0 ? 0.4 : boxes > 0 || lines.length === 0 ? 1 : 0.2, reason: "lines of boxes" };
+      return posed
+        ? { score: 0.2, reason: "lines of boxes with keypoints" }
+        : { score: outlines > 0 ? 0.4 : boxes > 0 || lines.length === 0 ? 1 : 0.2, reason: "lines of boxes" };
     case "yolo-seg":
-      return posed || outlines === 0 ? { score: 0.2, reason: "no line is an outline" } : nine === 1 ? { score: slanted ? 0.85 : 1, reason: "every line has four corners, as outlines can" } : { score: 1, reason: "lines of outlines" };
+      return posed || outlines === 0
+        ? { score: 0.2, reason: "no line is an outline" }
+        : nine === 1
+          ? { score: slanted ? 0.85 : 1, reason: "every line has four corners, as outlines can" }
+          : { score: 1, reason: "lines of outlines" };
     case "yolo-obb":
-      return !posed && nine === 1 ? { score: slanted ? 1 : 0.85, reason: "every line has four corners" } : { score: 0, reason: "not every line has four corners" };
+      return !posed && nine === 1
+        ? { score: slanted ? 1 : 0.85, reason: "every line has four corners" }
+        : { score: 0, reason: "not every line has four corners" };
     case "yolo-pose": {
-      const odd = lines.length > 0 && lines.every((numbers) => numbers.length > 6 && numbers.length % 2 === 0 && (numbers.length - 5) % 3 === 0);
-      return posed ? { score: 1, reason: "data.yaml gives a kpt_shape" } : { score: odd ? 0.9 : 0, reason: odd ? "every line is a box with points of three numbers" : "no kpt_shape" };
+      const odd =
+        lines.length > 0 &&
+        lines.every((numbers) => numbers.length > 6 && numbers.length % 2 === 0 && (numbers.length - 5) % 3 === 0);
+      return posed
+        ? { score: 1, reason: "data.yaml gives a kpt_shape" }
+        : { score: odd ? 0.9 : 0, reason: odd ? "every line is a box with points of three numbers" : "no kpt_shape" };
     }
   }
 }
 
-const titles: Record<Dialect, string> = { yolo: "YOLO text, boxes", "yolo-seg": "YOLO text, outlines", "yolo-pose": "YOLO text, keypoints", "yolo-obb": "YOLO text, rotated boxes" };
-const shapes: Record<Dialect, Carries["shapes"]> = { yolo: ["box"], "yolo-seg": ["box", "polygon"], "yolo-pose": ["box", "keypoints"], "yolo-obb": ["rotated-box", "box"] };
+const titles: Record<Dialect, string> = {
+  yolo: "YOLO text, boxes",
+  "yolo-seg": "YOLO text, outlines",
+  "yolo-pose": "YOLO text, keypoints",
+  "yolo-obb": "YOLO text, rotated boxes",
+};
+const shapes: Record<Dialect, Carries["shapes"]> = {
+  yolo: ["box"],
+  "yolo-seg": ["box", "polygon"],
+  "yolo-pose": ["box", "keypoints"],
+  "yolo-obb": ["rotated-box", "box"],
+};
 
 /** Rotated boxes lie flat where they came as boxes; keypoints have a box of their own. */
 function refit(item: SizedItem, dialect: Dialect): SizedItem {
   const objects = item.objects.map((object) => {
     const { shape } = object;
     if (dialect === "yolo-obb" && shape.kind === "box") {
-      return { ...object, shape: { kind: "rotated-box" as const, cx: shape.x + shape.width / 2, cy: shape.y + shape.height / 2, width: shape.width, height: shape.height, angle: 0 } };
+      return {
+        ...object,
+        shape: {
+          kind: "rotated-box" as const,
+          cx: shape.x + shape.width / 2,
+          cy: shape.y + shape.height / 2,
+          width: shape.width,
+          height: shape.height,
+          angle: 0,
+        },
+      };
     }
     const bounds = shape.kind === "keypoints" ? shapeBounds(shape) : null;
     return bounds && shape.kind === "keypoints" ? { ...object, shape: { ...shape, box: bounds } } : object;
@@ -88,16 +132,35 @@ function yoloFormat(dialect: Dialect): Format {
   return {
     name: dialect,
     title: titles[dialect],
-    carries: { shapes: shapes[dialect], parts: "joined", holes: "lost", flags: [], attributes: false, captions: "none", fields: false, imageClasses: "none", noSplit: false, empty: true },
+    carries: {
+      shapes: shapes[dialect],
+      parts: "joined",
+      holes: "lost",
+      flags: [],
+      attributes: false,
+      captions: "none",
+      fields: false,
+      imageClasses: "none",
+      noSplit: false,
+      empty: true,
+    },
     rounding: { pixels: 0, relative: 1e-6 },
     loosePictures: true,
     options: dialect === "yolo-seg" ? [cornersOption] : [],
     async recognise(entries, peek) {
       const seen = await look(entries, peek);
-      if (seen.files === 0) return { score: seen.described && dialect === "yolo" ? 0.1 : 0, reason: "no text file shares a picture's name" };
-      if (seen.unfit > seen.lines.length) return { score: 0, reason: "the text files beside the pictures hold other lines" };
+      if (seen.files === 0)
+        return {
+          score: seen.described && dialect === "yolo" ? 0.1 : 0,
+          reason: "no text file shares a picture's name",
+        };
+      if (seen.unfit > seen.lines.length)
+        return { score: 0, reason: "the text files beside the pictures hold other lines" };
       const { score, reason } = fitness(seen, dialect);
-      return { score: score * (seen.described ? 0.9 : 0.7), reason: `${seen.files} text files share a picture's name; ${reason}` };
+      return {
+        score: score * (seen.described ? 0.9 : 0.7),
+        reason: `${seen.files} text files share a picture's name; ${reason}`,
+      };
     },
     read: (files, _options, report) => readYolo(files, dialect, report),
     write: (outgoing, sink) => writeYolo(outgoing, sink, dialect),

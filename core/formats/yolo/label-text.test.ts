@@ -10,7 +10,19 @@ const said = (write: (text: LabelText) => void) => {
 
 describe("the text of a label file", () => {
   it("has a class number, numbers with ten decimals, and a line feed, by hand", () => {
-    expect(said((text) => (text.begin(12), text.share(0.5), text.share(1), text.share(0.000123456789), text.share(1e-11), text.plain(2), text.endLine()))).toBe("12 0.5000000000 1.0000000000 0.0001234568 0.0000000000 2\n");
+    expect(
+      said(
+        (text) => (
+          text.begin(12),
+          text.share(0.5),
+          text.share(1),
+          text.share(0.000123456789),
+          text.share(1e-11),
+          text.plain(2),
+          text.endLine()
+        ),
+      ),
+    ).toBe("12 0.5000000000 1.0000000000 0.0001234568 0.0000000000 2\n");
   });
   it("gives shares as the language does, to within a unit of the last place, and any other number just so", () => {
     fc.assert(
@@ -20,7 +32,8 @@ describe("the text of a label file", () => {
         expect(Math.abs(Number(word) - Number(value.toFixed(10)))).toBeLessThanOrEqual(1.1e-10);
       }),
     );
-    for (const value of [-0.25, 1.5, 12_345.678_9, -3e-7, 1e25]) expect(said((text) => text.share(value))).toBe(` ${value.toFixed(10)}`);
+    for (const value of [-0.25, 1.5, 12_345.678_9, -3e-7, 1e25])
+      expect(said((text) => text.share(value))).toBe(` ${value.toFixed(10)}`);
   });
   it("begins anew once it was taken, and grows as far as it has to", () => {
     const text = new LabelText();

@@ -1,5 +1,16 @@
-/** One .txt an image, numbers relative to the image's size: boxes and segments. The traps are listed in docs/formats.md. */
-import { extensionOf, baseName, isImagePath, readText, textOf, withoutExtension, type FileTree } from "../../model/file-tree";
+/**
+ * One .txt an image, numbers relative to the image's size: boxes and segments. The traps are listed in
+ * docs/formats.md.
+ */
+import {
+  extensionOf,
+  baseName,
+  isImagePath,
+  readText,
+  textOf,
+  withoutExtension,
+  type FileTree,
+} from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
@@ -24,7 +35,17 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
   const index = new ImageIndex(entries);
   const description = await readDescription(files, entries, report);
   const listings = new Set(description.listings.map(({ path }) => baseName(path)));
-  const labelFiles = new Set(entries.map((entry) => entry.path).filter((path) => extensionOf(path) === "txt" && !isClassList(path) && !listings.has(baseName(path)) && !/^readme/i.test(baseName(path))));
+  const labelFiles = new Set(
+    entries
+      .map((entry) => entry.path)
+      .filter(
+        (path) =>
+          extensionOf(path) === "txt" &&
+          !isClassList(path) &&
+          !listings.has(baseName(path)) &&
+          !/^readme/i.test(baseName(path)),
+      ),
+  );
 
   const labelOf = new Map<string, string>();
   for (const image of index.paths) {
@@ -40,17 +61,25 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
     if (split && (await isListing(files, path))) found.push({ split, path });
     else report.add("image-missing", path, "no picture of that name");
   }
-  const listed = await listedSplits(files, entries.map((entry) => entry.path), [...description.listings, ...found], index);
+  const listed = await listedSplits(
+    files,
+    entries.map((entry) => entry.path),
+    [...description.listings, ...found],
+    index,
+  );
 
   // Without a class list the names depend on the highest number used, so labels are scanned once before.
   const names = description.names ?? (await madeUpNames(files, labelOf.values()));
-  const keypoints = dialect === "yolo-pose" ? (description.keypoints ?? (await guessedKeypoints(files, labelOf.values()))) : null;
+  const keypoints =
+    dialect === "yolo-pose" ? (description.keypoints ?? (await guessedKeypoints(files, labelOf.values()))) : null;
   if (!description.names && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
 
   const splitOf = (path: string): Split | null => {
     const fromListing = listed.get(path);
     if (fromListing) return fromListing;
-    const fits = description.splitFolders.filter(({ folder }) => folder !== "" && (path.startsWith(`${folder}/`) || path.includes(`/${folder}/`)));
+    const fits = description.splitFolders.filter(
+      ({ folder }) => folder !== "" && (path.startsWith(`${folder}/`) || path.includes(`/${folder}/`)),
+    );
     return fits.length === 1 && fits[0] ? fits[0].split : splitFromPath(path);
   };
 
@@ -87,19 +116,32 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
         report.add("class-unknown", path, `class ${parsed.classNumber} of ${names.length}`);
         continue;
       }
-      objects.push({ class: name, shape: parsed.shape, ...(parsed.confidence !== undefined ? { confidence: parsed.confidence } : {}) });
+      objects.push({
+        class: name,
+        shape: parsed.shape,
+        ...(parsed.confidence !== undefined ? { confidence: parsed.confidence } : {}),
+      });
     }
     return { objects, lines };
   }
-  const pointNames = (number: number) => description.keypointNames?.[number] ?? Array.from({ length: keypoints?.points ?? 0 }, (_, n) => `point_${n + 1}`);
-  return { classes: names.map((name, number) => (keypoints ? { name, keypoints: pointNames(number) } : { name })), items: items() };
+  const pointNames = (number: number) =>
+    description.keypointNames?.[number] ?? Array.from({ length: keypoints?.points ?? 0 }, (_, n) => `point_${n + 1}`);
+  return {
+    classes: names.map((name, number) => (keypoints ? { name, keypoints: pointNames(number) } : { name })),
+    items: items(),
+  };
 }
 
 /** Without `kpt_shape` the columns of the first label files tell. */
 async function guessedKeypoints(files: FileTree, labels: Iterable<string>): Promise<KeypointShape | null> {
   const lines: number[][] = [];
   for (const path of labels) {
-    lines.push(...(await readText(files, path)).split(/\r?\n/).flatMap((line) => [numbersOf(line) ?? []]).filter((numbers) => numbers.length > 5));
+    lines.push(
+      ...(await readText(files, path))
+        .split(/\r?\n/)
+        .flatMap((line) => [numbersOf(line) ?? []])
+        .filter((numbers) => numbers.length > 5),
+    );
     if (lines.length >= 100) break;
   }
   return guessKeypointShape(lines);
@@ -122,7 +164,12 @@ async function isListing(files: FileTree, path: string): Promise<boolean> {
   return isImagePath(start.trimStart().split(/\r?\n/, 1)[0]?.trim() ?? "");
 }
 
-async function listedSplits(files: FileTree, paths: string[], listings: { split: Split; path: string }[], index: ImageIndex): Promise<Map<string, Split>> {
+async function listedSplits(
+  files: FileTree,
+  paths: string[],
+  listings: { split: Split; path: string }[],
+  index: ImageIndex,
+): Promise<Map<string, Split>> {
   const splits = new Map<string, Split>();
   for (const { split, path } of listings) {
     const actual = paths.find((candidate) => candidate === path || candidate.endsWith(`/${path}`));

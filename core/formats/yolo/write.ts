@@ -38,7 +38,9 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
 
 function keypointKeys(outgoing: Outgoing, points: number): Record<string, unknown> {
   const widest = outgoing.classes.find((info) => info.keypoints?.length === points)?.keypoints ?? [];
-  const named = outgoing.classes.flatMap((info, number) => (info.keypoints ? [[String(number), info.keypoints] as const] : []));
+  const named = outgoing.classes.flatMap((info, number) =>
+    info.keypoints ? [[String(number), info.keypoints] as const] : [],
+  );
   return { kpt_shape: [points, 3], flip_idx: mirroredKeypoints(widest), kpt_names: Object.fromEntries(named) };
 }
 

@@ -14,7 +14,11 @@ describe("reading yolo", () => {
     expect(labelPathsFor("x/a.b.jpg")).toEqual(["x/a.b.txt"]);
   });
   it("turns shares into pixels once the size is known, by hand", async () => {
-    const tree = new MemoryTree({ "images/a.jpg": picture, "labels/a.txt": "1 0.5 0.5 0.25 5e-1\r\n\n  0 0.1 0.1 0.2 0.1 0.2 0.3  \n1 0.5 0.5 0.1 0.1 0.93\n", "classes.txt": "roll\ntart\n" });
+    const tree = new MemoryTree({
+      "images/a.jpg": picture,
+      "labels/a.txt": "1 0.5 0.5 0.25 5e-1\r\n\n  0 0.1 0.1 0.2 0.1 0.2 0.3  \n1 0.5 0.5 0.1 0.1 0.93\n",
+      "classes.txt": "roll\ntart\n",
+    });
     const { items, report, classes } = await readAll(yolo, tree);
     expect(classes).toEqual(["roll", "tart"]);
     const item = settle(items.get("images/a.jpg") as never, { width: 200, height: 100, orientation: 1 }, report);
@@ -24,7 +28,15 @@ describe("reading yolo", () => {
     expect(item.objects[2]?.confidence).toBe(0.93);
   });
   it("tells an empty file from no file, and names what is missing or unknown", async () => {
-    const tree = new MemoryTree({ "images/a.jpg": picture, "images/b.jpg": picture, "labels/a.txt": "", "labels/c.txt": "0 .5 .5 .1 .1\n", "data.yaml": "names: {0: roll, 2: tart}\nnc: 3\nval: ./images\n", "images/d.jpg": picture, "labels/d.txt": "7 .5 .5 .1 .1\nnot a label\n" });
+    const tree = new MemoryTree({
+      "images/a.jpg": picture,
+      "images/b.jpg": picture,
+      "labels/a.txt": "",
+      "labels/c.txt": "0 .5 .5 .1 .1\n",
+      "data.yaml": "names: {0: roll, 2: tart}\nnc: 3\nval: ./images\n",
+      "images/d.jpg": picture,
+      "labels/d.txt": "7 .5 .5 .1 .1\nnot a label\n",
+    });
     const { items, codes, classes } = await readAll(yolo, tree);
     expect(classes).toEqual(["roll", "class_1", "tart"]);
     expect(["images/a.jpg", "images/b.jpg"].map((path) => items.get(path)?.state)).toEqual(["empty", "unlabeled"]);
@@ -37,50 +49,115 @@ describe("reading yolo", () => {
     expect(codes["classes-missing"]).toBe(1);
   });
   it("reads splits from listings that data.yaml names", async () => {
-    const tree = new MemoryTree({ "images/a.jpg": picture, "images/b.jpg": picture, "labels/a.txt": "", "labels/b.txt": "", "train.txt": "./images/a.jpg\n", "test.txt": "/somewhere/else/images/b.jpg\n", "data.yaml": "names: [roll]\ntrain: train.txt\ntest: test.txt\n" });
+    const tree = new MemoryTree({
+      "images/a.jpg": picture,
+      "images/b.jpg": picture,
+      "labels/a.txt": "",
+      "labels/b.txt": "",
+      "train.txt": "./images/a.jpg\n",
+      "test.txt": "/somewhere/else/images/b.jpg\n",
+      "data.yaml": "names: [roll]\ntrain: train.txt\ntest: test.txt\n",
+    });
     const { items, codes } = await readAll(yolo, tree);
     expect([items.get("images/a.jpg")?.split, items.get("images/b.jpg")?.split]).toEqual(["train", "test"]);
     expect(codes).toEqual({});
   });
   it("knows a listing by its lines where no data.yaml speaks of it, and a label file of such a name by its picture", async () => {
-    const tree = new MemoryTree({ "data/a.jpg": picture, "data/b.jpg": picture, "data/a.txt": "0 .5 .5 .1 .1\n", "data/b.txt": "", "data/train.txt": "data/a.jpg\n", "data/valid.txt": "data/b.jpg\r\n", "train.jpg": picture, "train.txt": "0 .5 .5 .2 .2\n", "obj.names": "roll\n" });
+    const tree = new MemoryTree({
+      "data/a.jpg": picture,
+      "data/b.jpg": picture,
+      "data/a.txt": "0 .5 .5 .1 .1\n",
+      "data/b.txt": "",
+      "data/train.txt": "data/a.jpg\n",
+      "data/valid.txt": "data/b.jpg\r\n",
+      "train.jpg": picture,
+      "train.txt": "0 .5 .5 .2 .2\n",
+      "obj.names": "roll\n",
+    });
     const { items, codes } = await readAll(yolo, tree);
-    expect(["data/a.jpg", "data/b.jpg", "train.jpg"].map((path) => [items.get(path)?.split, items.get(path)?.objects.length])).toEqual([["train", 1], ["val", 0], [null, 1]]);
+    expect(
+      ["data/a.jpg", "data/b.jpg", "train.jpg"].map((path) => [
+        items.get(path)?.split,
+        items.get(path)?.objects.length,
+      ]),
+    ).toEqual([
+      ["train", 1],
+      ["val", 0],
+      [null, 1],
+    ]);
     expect(codes).toEqual({});
   });
 });
 
 describe("writing yolo", () => {
-  const classes = [{ name: "roll" }, { name: "a class: with \"quotes\"" }];
+  const classes = [{ name: "roll" }, { name: 'a class: with "quotes"' }];
   it("writes a data.yaml that works from anywhere, without a key for a split that has no image", async () => {
-    const { tree } = await roundTrip(yolo, classes, [outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "box", x: 96, y: 72, width: 96, height: 144 } }]), outgoing("b.jpg", "val", [])]);
+    const { tree } = await roundTrip(yolo, classes, [
+      outgoing("a.jpg", "train", [{ class: "roll", shape: { kind: "box", x: 96, y: 72, width: 96, height: 144 } }]),
+      outgoing("b.jpg", "val", []),
+    ]);
     const description: unknown = parse(tree.text("data.yaml"));
-    expect(description).toEqual({ train: "images/train", val: "images/val", nc: 2, names: ["roll", "a class: with \"quotes\""] });
+    expect(description).toEqual({
+      train: "images/train",
+      val: "images/val",
+      nc: 2,
+      names: ["roll", 'a class: with "quotes"'],
+    });
     // cx = 144 / 960, cy = 144 / 720.
     expect(tree.text("labels/train/a.txt")).toBe("0 0.1500000000 0.2000000000 0.1000000000 0.2000000000\n");
     expect(tree.text("labels/val/b.txt")).toBe("");
     expect(tree.text("README.txt")).toContain("data.yaml");
   });
   it("gives pictures whose stems collide names of their own", async () => {
-    const { tree } = await roundTrip(yolo, classes, [outgoing("x/a.jpg", "train", []), outgoing("y/a.jpg", "train", []), outgoing("a.png", "train", [])]);
-    expect([...tree.files.keys()].filter((path) => path.startsWith("labels/")).sort()).toEqual(["labels/train/a.txt", "labels/train/a_2.txt", "labels/train/a_3.txt"]);
+    const { tree } = await roundTrip(yolo, classes, [
+      outgoing("x/a.jpg", "train", []),
+      outgoing("y/a.jpg", "train", []),
+      outgoing("a.png", "train", []),
+    ]);
+    expect([...tree.files.keys()].filter((path) => path.startsWith("labels/")).sort()).toEqual([
+      "labels/train/a.txt",
+      "labels/train/a_2.txt",
+      "labels/train/a_3.txt",
+    ]);
   });
   it("comes back within a millionth of the size", async () => {
-    const box = fc.record({ x: fc.double({ min: 0, max: 800, noNaN: true }), y: fc.double({ min: 0, max: 600, noNaN: true }), width: fc.double({ min: 0.5, max: 160, noNaN: true }), height: fc.double({ min: 0.5, max: 120, noNaN: true }) });
+    const box = fc.record({
+      x: fc.double({ min: 0, max: 800, noNaN: true }),
+      y: fc.double({ min: 0, max: 600, noNaN: true }),
+      width: fc.double({ min: 0.5, max: 160, noNaN: true }),
+      height: fc.double({ min: 0.5, max: 120, noNaN: true }),
+    });
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(fc.constantFrom("train" as const, "val" as const, "test" as const), fc.array(box, { maxLength: 6 })), { minLength: 1, maxLength: 5 }), async (rows) => {
-        const items = rows.map(([split, boxes], i) => outgoing(`${i}.jpg`, split, boxes.map((shape) => ({ class: "roll", shape: { kind: "box", ...shape } }))));
-        const { back } = await roundTrip(yolo, classes, items);
-        for (const item of items) {
-          const same = back.find(({ path }) => path.endsWith(`/${item.path}`));
-          expect([same?.split, same?.state, same?.objects.length]).toEqual([item.split, item.state, item.objects.length]);
-          item.objects.forEach((object, nth) => {
-            const a = shapeBounds(object.shape);
-            const b = shapeBounds(same?.objects[nth]?.shape as never);
-            for (const key of ["x", "y", "width", "height"] as const) expect(Math.abs((a?.[key] ?? 0) - (b?.[key] ?? NaN))).toBeLessThan(1e-6 * 960);
-          });
-        }
-      }),
+      fc.asyncProperty(
+        fc.array(
+          fc.tuple(fc.constantFrom("train" as const, "val" as const, "test" as const), fc.array(box, { maxLength: 6 })),
+          { minLength: 1, maxLength: 5 },
+        ),
+        async (rows) => {
+          const items = rows.map(([split, boxes], i) =>
+            outgoing(
+              `${i}.jpg`,
+              split,
+              boxes.map((shape) => ({ class: "roll", shape: { kind: "box", ...shape } })),
+            ),
+          );
+          const { back } = await roundTrip(yolo, classes, items);
+          for (const item of items) {
+            const same = back.find(({ path }) => path.endsWith(`/${item.path}`));
+            expect([same?.split, same?.state, same?.objects.length]).toEqual([
+              item.split,
+              item.state,
+              item.objects.length,
+            ]);
+            item.objects.forEach((object, nth) => {
+              const a = shapeBounds(object.shape);
+              const b = shapeBounds(same?.objects[nth]?.shape as never);
+              for (const key of ["x", "y", "width", "height"] as const)
+                expect(Math.abs((a?.[key] ?? 0) - (b?.[key] ?? NaN))).toBeLessThan(1e-6 * 960);
+            });
+          }
+        },
+      ),
       { numRuns: 60 },
     );
   });

@@ -28,9 +28,17 @@ let delivery: number;
 beforeAll(async () => {
   stop = await startWorker();
   collection = (await createCollection(localActor, { name: "Building" })).id;
-  const turned = await sharp({ create: { width: 48, height: 64, channels: 3, background: "#a50" } }).withMetadata({ orientation: 6 }).jpeg().toBuffer();
+  const turned = await sharp({ create: { width: 48, height: 64, channels: 3, background: "#a50" } })
+    .withMetadata({ orientation: 6 })
+    .jpeg()
+    .toBuffer();
   const draw = (n: number) => (n === 3 ? Promise.resolve(turned) : picture(n));
-  delivery = (await deliverAndTakeIn(collection, saveArchive("b.zip", await zipBytes({ ...(await cocoFiles(20, draw)), "images/free.jpg": await picture(77) })))).id;
+  delivery = (
+    await deliverAndTakeIn(
+      collection,
+      saveArchive("b.zip", await zipBytes({ ...(await cocoFiles(20, draw)), "images/free.jpg": await picture(77) })),
+    )
+  ).id;
 });
 afterAll(() => stop());
 
@@ -38,9 +46,14 @@ async function build(body: Plan, name: string) {
   const plan = await createPlan(localActor, collection, { name, body });
   const { id, job } = await startBuild(localActor, { planId: plan.id });
   const ended = await untilEnded(job);
-  for (const { id: pack } of await db().select({ id: jobs.id }).from(jobs).where(eq(jobs.kind, "pack"))) await untilEnded(pack);
+  for (const { id: pack } of await db().select({ id: jobs.id }).from(jobs).where(eq(jobs.kind, "pack")))
+    await untilEnded(pack);
   const [version] = await db().select().from(versions).where(eq(versions.id, id));
-  return { version: version as typeof versions.$inferSelect, ended, packs: await db().select().from(packages).where(eq(packages.versionId, id)) };
+  return {
+    version: version as typeof versions.$inferSelect,
+    ended,
+    packs: await db().select().from(packages).where(eq(packages.versionId, id)),
+  };
 }
 
 async function unpacked(sha256: string): Promise<ZipTree> {
@@ -49,11 +62,20 @@ async function unpacked(sha256: string): Promise<ZipTree> {
   return ZipTree.open(file, settings().limits, new Findings());
 }
 
-const plan = planSchema.parse({ relabel: { leaveOut: ["tart"] }, split: { ratio: { train: 60, val: 20, test: 20 }, seed: 4 }, prepare: { resize: { mode: "stretch", width: 32, height: 32 } }, augment: { copies: 1, flipSideways: 1 }, pack: { formats: ["yolo", "coco"] } });
+const plan = planSchema.parse({
+  relabel: { leaveOut: ["tart"] },
+  split: { ratio: { train: 60, val: 20, test: 20 }, seed: 4 },
+  prepare: { resize: { mode: "stretch", width: 32, height: 32 } },
+  augment: { copies: 1, flipSideways: 1 },
+  pack: { formats: ["yolo", "coco"] },
+});
 
 describe("what is known of deliveries", () => {
   it("is frozen with a version and stands in each package, whatever is written later", async () => {
-    await changeDelivery(localActor, delivery, { name: "Spring racks", facts: { licence: "CC BY 4.0", citation: "The bakers, 2026.", latitude: 47.37, longitude: 8.54 } });
+    await changeDelivery(localActor, delivery, {
+      name: "Spring racks",
+      facts: { licence: "CC BY 4.0", citation: "The bakers, 2026.", latitude: 47.37, longitude: 8.54 },
+    });
     const { version, packs } = await build(planSchema.parse({ pack: { formats: ["coco", "kitti"] } }), "Facts");
     expect(version.sources).toMatchObject([{ name: "Spring racks", facts: { licence: "CC BY 4.0" } }]);
     await changeDelivery(localActor, delivery, { facts: { licence: "none" } });
@@ -62,7 +84,8 @@ describe("what is known of deliveries", () => {
       const readme = new TextDecoder().decode(await tree.read("README.txt"));
       tree.close();
       expect(readme).toMatch(/Spring racks: \d+ images/);
-      for (const said of ["licence: CC BY 4.0", "citation: The bakers, 2026.", "place: 47.37, 8.54"]) expect(readme).toContain(said);
+      for (const said of ["licence: CC BY 4.0", "citation: The bakers, 2026.", "place: 47.37, 8.54"])
+        expect(readme).toContain(said);
     }
     await db().delete(versions).where(eq(versions.id, version.id));
   });
@@ -76,19 +99,32 @@ describe("a version", () => {
     const out = foreseen.steps.find(({ step }) => step === "pack")?.bands ?? [];
     expect(first.version.numbers?.images).toBe(out.reduce((sum, band) => sum + band.images, 0));
     expect(first.version.numbers?.objects).toBe(out.reduce((sum, band) => sum + band.objects, 0));
-    for (const band of out) expect(first.version.numbers?.bySplit[band.split as "train"]).toEqual({ images: band.images, objects: band.objects });
+    for (const band of out)
+      expect(first.version.numbers?.bySplit[band.split as "train"]).toEqual({
+        images: band.images,
+        objects: band.objects,
+      });
     // 20 labeled images, the free one is unlabeled: 12 × 2, 4, 4.
     expect(out.map(({ images }) => images)).toEqual([24, 4, 4]);
     const again = await build(plan, "Again");
     expect(again.version).toMatchObject({ number: 2, digest: first.version.digest });
     const other = await build({ ...plan, split: { ...plan.split, seed: 5 } }, "Other seed");
     expect(other.version.digest).not.toBe(first.version.digest);
-    expect((await hashFile((blobs() as unknown as { blobPath: (hash: string) => string }).blobPath(first.version.digest as string))).sha256).toBe(first.version.digest);
+    expect(
+      (
+        await hashFile(
+          (blobs() as unknown as { blobPath: (hash: string) => string }).blobPath(first.version.digest as string),
+        )
+      ).sha256,
+    ).toBe(first.version.digest);
   });
 
   it("packs into zips that read back with the labels moved along", async () => {
     const { packs } = await build(plan, "Packed");
-    expect(packs.map(({ format, status }) => [format, status]).sort()).toEqual([["coco", "ready"], ["yolo", "ready"]]);
+    expect(packs.map(({ format, status }) => [format, status]).sort()).toEqual([
+      ["coco", "ready"],
+      ["yolo", "ready"],
+    ]);
     for (const pack of packs) {
       const tree = await unpacked(pack.sha256 as string);
       const format = pack.format === "coco" ? coco : yolo;
@@ -135,27 +171,41 @@ describe("a version", () => {
   });
 
   it("says what would be lost before anything is written, and packs once more on request", async () => {
-    const losses = await foreseenLosses(localActor, collection, planSchema.parse({ pack: { formats: ["coco", "class-folders"] } }));
+    const losses = await foreseenLosses(
+      localActor,
+      collection,
+      planSchema.parse({ pack: { formats: ["coco", "class-folders"] } }),
+    );
     expect(losses[0]).toEqual({ format: "coco", findings: [] });
     // Forty objects become nothing, and twenty images hold two classes and are left out.
     expect(losses[1]?.findings.map(({ code, count }) => [code, count])).toEqual([["loss-object", 60]]);
     const [first] = await db().select().from(versions).where(eq(versions.number, 1));
     await untilEnded((await startPackage(localActor, first?.id as number, { format: "class-folders" })).job);
     await expect(startPackage(localActor, first?.id as number, { format: "class-folders" })).rejects.toThrow(/already/);
-    await expect(startPackage(localActor, first?.id as number, { format: "scrolls" })).rejects.toThrow(/cannot be written/);
+    await expect(startPackage(localActor, first?.id as number, { format: "scrolls" })).rejects.toThrow(
+      /cannot be written/,
+    );
   });
 
   it("is refused in a sentence where a split would stay empty", async () => {
     const { version, ended } = await build(planSchema.parse({ select: { states: ["unlabeled"] } }), "Too few");
     expect(version.status).toBe("failed");
     expect(ended.message).toMatch(/val and test would hold no image: there are only 1/);
-    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from versions where number is not null and collection_id = ${collection}`)).rows[0]?.n).toBe(5);
+    expect(
+      (
+        await db().execute<{ n: number }>(
+          sql`select count(*)::int as n from versions where number is not null and collection_id = ${collection}`,
+        )
+      ).rows[0]?.n,
+    ).toBe(5);
   });
 
   it("keeps the bytes it needs when its delivery is undone", async () => {
     const [first] = await db().select().from(versions).where(eq(versions.number, 1));
     await undoDelivery(localActor, delivery);
-    const { rows } = await db().execute<{ sha256: string }>(sql`select sha256 from version_sources where version_id = ${first?.id}`);
+    const { rows } = await db().execute<{ sha256: string }>(
+      sql`select sha256 from version_sources where version_id = ${first?.id}`,
+    );
     expect(rows).toHaveLength(20);
     for (const { sha256 } of rows) expect(blobs().has(sha256)).toBe(true);
   });

@@ -26,10 +26,25 @@ beforeAll(async () => {
   stop = await startWorker();
   const collection = (await createCollection(localActor, { name: "Every format" })).id;
   const annotations = Array.from({ length: 12 }, (_, n) => [
-    { id: 2 * n + 1, image_id: n, category_id: 1, bbox: [2 + n, 3, 20, 12], ...(n % 3 === 0 ? { segmentation: [[2 + n, 3, 22 + n, 3, 22 + n, 15]] } : {}) },
+    {
+      id: 2 * n + 1,
+      image_id: n,
+      category_id: 1,
+      bbox: [2 + n, 3, 20, 12],
+      ...(n % 3 === 0 ? { segmentation: [[2 + n, 3, 22 + n, 3, 22 + n, 15]] } : {}),
+    },
     { id: 2 * n + 2, image_id: n, category_id: 2, bbox: [30, 20, 10, 10] },
   ]).flat();
-  const files: Record<string, string | Uint8Array> = { "a.json": JSON.stringify({ images: Array.from({ length: 12 }, (_, id) => ({ id, file_name: `p${id}.jpg`, width: 64, height: 48 })), annotations, categories: [{ id: 1, name: "roll" }, { id: 2, name: "rye dark" }] }) };
+  const files: Record<string, string | Uint8Array> = {
+    "a.json": JSON.stringify({
+      images: Array.from({ length: 12 }, (_, id) => ({ id, file_name: `p${id}.jpg`, width: 64, height: 48 })),
+      annotations,
+      categories: [
+        { id: 1, name: "roll" },
+        { id: 2, name: "rye dark" },
+      ],
+    }),
+  };
   for (let n = 0; n < 12; n++) files[`p${n}.jpg`] = await picture(n + 7000);
   await deliverAndTakeIn(collection, saveArchive("every.zip", await zipBytes(files)));
   const { id } = await createPlan(localActor, collection, { name: "All", body: plan });
@@ -39,14 +54,23 @@ beforeAll(async () => {
 });
 afterAll(() => stop());
 
-/** Objects and image classes a package holds where the twelve images have two objects each, ten of the class-only formats' rules. */
+/**
+ * Objects and image classes a package holds where the twelve images have two objects each, ten of the class-only
+ * formats' rules.
+ */
 const objectsIn: Record<string, number> = { "class-folders": 0, "csv-labels": 0, masks: 4 };
 
 describe("a package", () => {
   it.each(packageFormats)("as %s is what its delivery reads, with the losses that were foreseen", async (format) => {
-    const [already] = await db().select().from(packages).where(and(eq(packages.versionId, version), eq(packages.format, format)));
+    const [already] = await db()
+      .select()
+      .from(packages)
+      .where(and(eq(packages.versionId, version), eq(packages.format, format)));
     if (!already) await untilEnded((await startPackage(localActor, version, { format })).job);
-    const [pack] = await db().select().from(packages).where(and(eq(packages.versionId, version), eq(packages.format, format)));
+    const [pack] = await db()
+      .select()
+      .from(packages)
+      .where(and(eq(packages.versionId, version), eq(packages.format, format)));
     expect(pack).toMatchObject({ status: "ready", failure: null });
     expect(pack?.findings).toEqual(await versionLosses(localActor, version, format));
     const file = path.join(settings().home, `again-${format}.zip`);
@@ -69,11 +93,22 @@ describe("a package", () => {
   it("arrives as a tar just as well", async () => {
     const folder = path.join(settings().home, "tar-source");
     mkdirSync(folder);
-    const [pack] = await db().select().from(packages).where(and(eq(packages.versionId, version), eq(packages.format, "coco")));
+    const [pack] = await db()
+      .select()
+      .from(packages)
+      .where(and(eq(packages.versionId, version), eq(packages.format, "coco")));
     writeFileSync(path.join(folder, "x.zip"), await blobs().read(pack?.sha256 as string));
-    execFileSync("python3", ["-c", "import sys, zipfile; zipfile.ZipFile(sys.argv[1]).extractall(sys.argv[2])", path.join(folder, "x.zip"), path.join(folder, "out")]);
+    execFileSync("python3", [
+      "-c",
+      "import sys, zipfile; zipfile.ZipFile(sys.argv[1]).extractall(sys.argv[2])",
+      path.join(folder, "x.zip"),
+      path.join(folder, "out"),
+    ]);
     execFileSync("tar", ["cf", path.join(folder, "source.tar"), "-C", path.join(folder, "out"), "."]);
-    const taken = await deliverAndTakeIn((await createCollection(localActor, { name: "From a tar" })).id, saveArchive("source.tar", readFileSync(path.join(folder, "source.tar"))));
+    const taken = await deliverAndTakeIn(
+      (await createCollection(localActor, { name: "From a tar" })).id,
+      saveArchive("source.tar", readFileSync(path.join(folder, "source.tar"))),
+    );
     expect(taken).toMatchObject({ status: "taken", taken: { images: 12, objects: 24 } });
     expect((await db().select().from(versions).where(eq(versions.id, version)))[0]?.status).toBe("frozen");
   });

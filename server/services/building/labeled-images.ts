@@ -23,7 +23,15 @@ export type LabeledImage = {
 
 const pageSize = 400;
 
-type Row = Omit<LabeledImage, "objects" | "classes"> & { image_class_ids: number[]; objects: { class_id: number; shape: LabeledObject["shape"]; attributes: LabeledObject["attributes"] | null; flags: Partial<LabeledObject> }[] };
+type Row = Omit<LabeledImage, "objects" | "classes"> & {
+  image_class_ids: number[];
+  objects: {
+    class_id: number;
+    shape: LabeledObject["shape"];
+    attributes: LabeledObject["attributes"] | null;
+    flags: Partial<LabeledObject>;
+  }[];
+};
 
 /** The stock with all labels, in the order of its hashes, a page at a time; only `keys` where given. */
 export async function* labeledImages(collectionId: number, keys?: readonly string[]): AsyncIterable<LabeledImage> {
@@ -40,7 +48,12 @@ export async function* labeledImages(collectionId: number, keys?: readonly strin
       yield {
         ...row,
         classes: image_class_ids.map((id) => names.get(id) ?? ""),
-        objects: objects.map(({ class_id, shape, attributes, flags }) => ({ class: names.get(class_id) ?? "", shape, ...(attributes ? { attributes } : {}), ...flags })),
+        objects: objects.map(({ class_id, shape, attributes, flags }) => ({
+          class: names.get(class_id) ?? "",
+          shape,
+          ...(attributes ? { attributes } : {}),
+          ...flags,
+        })),
       };
     }
     const last = rows[rows.length - 1];
@@ -51,9 +64,20 @@ export async function* labeledImages(collectionId: number, keys?: readonly strin
 
 /** The classes of a version in their order, with the keypoints of the first that goes by each name. */
 export async function classInfos(collectionId: number, plan: Plan): Promise<ClassInfo[]> {
-  const rows = await db().select().from(classes).where(eq(classes.collectionId, collectionId)).orderBy(asc(classes.position), asc(classes.id));
-  return classesAfter(rows.map((row) => row.name), plan.relabel).map((name) => {
+  const rows = await db()
+    .select()
+    .from(classes)
+    .where(eq(classes.collectionId, collectionId))
+    .orderBy(asc(classes.position), asc(classes.id));
+  return classesAfter(
+    rows.map((row) => row.name),
+    plan.relabel,
+  ).map((name) => {
     const row = rows.find((candidate) => renamed(candidate.name, plan.relabel) === name && candidate.keypoints);
-    return { name, ...(row?.keypoints ? { keypoints: row.keypoints } : {}), ...(row?.skeleton ? { skeleton: row.skeleton } : {}) };
+    return {
+      name,
+      ...(row?.keypoints ? { keypoints: row.keypoints } : {}),
+      ...(row?.skeleton ? { skeleton: row.skeleton } : {}),
+    };
   });
 }

@@ -25,12 +25,23 @@ export function packOptions(format: Format, numbers: VersionNumbers | null): Opt
   return format.surveyed?.({ objects: numbers?.objects ?? 0, imageClasses: 0 }, {}) ?? {};
 }
 
-async function outgoing(digest: string, title: string, notes: string[], onItem: () => Promise<void>): Promise<Outgoing> {
+async function outgoing(
+  digest: string,
+  title: string,
+  notes: string[],
+  onItem: () => Promise<void>,
+): Promise<Outgoing> {
   const store = blobs();
   let classes: Outgoing["classes"] = [];
   const head = createInterface({ input: store.stream(digest) });
   for await (const line of head) {
-    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes.map(({ name, keypoints, skeleton }) => ({ name, ...(keypoints ? { keypoints } : {}), ...(skeleton ? { skeleton } : {}) }));
+    classes = manifestHeaderSchema
+      .parse(JSON.parse(line))
+      .classes.map(({ name, keypoints, skeleton }) => ({
+        name,
+        ...(keypoints ? { keypoints } : {}),
+        ...(skeleton ? { skeleton } : {}),
+      }));
     break;
   }
   head.close();
@@ -48,7 +59,8 @@ async function outgoing(digest: string, title: string, notes: string[], onItem: 
         classes: line.classes,
         captions: line.captions,
         fields: line.fields,
-        open: () => (leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line))),
+        open: () =>
+          leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line)),
       };
       await onItem();
       yield item;
@@ -58,7 +70,10 @@ async function outgoing(digest: string, title: string, notes: string[], onItem: 
 }
 
 /** What `format` will lose of a frozen version, before anything is written. */
-export async function lossesOf(version: Pick<typeof versions.$inferSelect, "digest" | "numbers">, format: Format): Promise<Finding[]> {
+export async function lossesOf(
+  version: Pick<typeof versions.$inferSelect, "digest" | "numbers">,
+  format: Format,
+): Promise<Finding[]> {
   const report = new Findings();
   const options = packOptions(format, version.numbers);
   const { items } = await outgoing(version.digest as string, "", [], () => Promise.resolve());
@@ -67,7 +82,12 @@ export async function lossesOf(version: Pick<typeof versions.$inferSelect, "dige
 }
 
 async function packVersion({ job, progress }: JobContext): Promise<void> {
-  const [row] = await db().select({ pack: packages, version: versions, collection: collections.name }).from(packages).innerJoin(versions, eq(versions.id, packages.versionId)).innerJoin(collections, eq(collections.id, versions.collectionId)).where(eq(packages.id, job.subject));
+  const [row] = await db()
+    .select({ pack: packages, version: versions, collection: collections.name })
+    .from(packages)
+    .innerJoin(versions, eq(versions.id, packages.versionId))
+    .innerJoin(collections, eq(collections.id, versions.collectionId))
+    .where(eq(packages.id, job.subject));
   if (!row || row.pack.status === "ready" || !row.version.digest) return;
   const { pack, version } = row;
   const format = formatNamed(pack.format);
@@ -79,15 +99,29 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
   const file = `${await blobs().scratch()}.zip`;
   const sink = new ZipSink(file);
   try {
-    const data = await outgoing(version.digest as string, title, [`Digest of this version: ${version.digest}`, "", "Where the images come from:", ...version.sources.flatMap(({ name, images, facts }) => factLines(name, images, facts ?? noFacts))], async () => {
-      done++;
-      if (done % 5 === 0) await progress(done, total + 1, "Packing");
-    });
+    const data = await outgoing(
+      version.digest as string,
+      title,
+      [
+        `Digest of this version: ${version.digest}`,
+        "",
+        "Where the images come from:",
+        ...version.sources.flatMap(({ name, images, facts }) => factLines(name, images, facts ?? noFacts)),
+      ],
+      async () => {
+        done++;
+        if (done % 5 === 0) await progress(done, total + 1, "Packing");
+      },
+    );
     const options = packOptions(format, version.numbers);
     const written = await writePackage(format, data, sink, options, losses);
     await sink.finish();
     await progress(total, total + 1, "Reading it back");
-    const back = await ZipTree.open(file, { archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity }, new Findings());
+    const back = await ZipTree.open(
+      file,
+      { archiveBytes: Infinity, entryBytes: Infinity, ratio: Infinity },
+      new Findings(),
+    );
     try {
       await verifyPackage(format, back, written, options);
     } finally {
@@ -95,7 +129,10 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
     }
     const { sha256, bytes } = await hashFile(file);
     await blobs().putFile(sha256, file);
-    await db().update(packages).set({ status: "ready", sha256, bytes, findings: losses.list(), failure: null }).where(eq(packages.id, pack.id));
+    await db()
+      .update(packages)
+      .set({ status: "ready", sha256, bytes, findings: losses.list(), failure: null })
+      .where(eq(packages.id, pack.id));
   } catch (error) {
     await sink.discard().catch(() => undefined);
     throw error;
@@ -107,7 +144,14 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
 export const pack: JobHandler = {
   run: packVersion,
   async abandon(job, sentence, stopped) {
-    if (stopped) await db().delete(packages).where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
-    else await db().update(packages).set({ status: "failed", failure: sentence }).where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
+    if (stopped)
+      await db()
+        .delete(packages)
+        .where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
+    else
+      await db()
+        .update(packages)
+        .set({ status: "failed", failure: sentence })
+        .where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
   },
 };

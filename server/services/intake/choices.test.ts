@@ -4,11 +4,28 @@ import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../../db/database";
 import { untilEnded } from "../../jobs/wait";
-import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes, type Files } from "../../tests/bakery";
+import {
+  cocoFiles,
+  deliver,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  zipBytes,
+  type Files,
+} from "../../tests/bakery";
 import { localActor } from "../actor";
 import { classTable, loadClassList } from "../classes";
 import { createCollection } from "../collections";
-import { beforeUndo, changeDelivery, deliveryRow, leaveOut, takeInDelivery, undoDelivery, type deliveryChangeSchema } from "../deliveries";
+import {
+  beforeUndo,
+  changeDelivery,
+  deliveryRow,
+  leaveOut,
+  takeInDelivery,
+  undoDelivery,
+  type deliveryChangeSchema,
+} from "../deliveries";
 import { moveToSplit, stockFilterSchema, stockPage } from "../stock";
 import { deliveryReport, previewItems, sheetNumbers } from "./preview";
 import type { z } from "zod";
@@ -24,7 +41,8 @@ afterAll(() => stop());
 const everything = stockFilterSchema.parse({});
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
 let nth = 0;
-const bring = async (id: number, files: Files) => deliver(id, saveArchive(`choices-${++nth}.zip`, await zipBytes(files)));
+const bring = async (id: number, files: Files) =>
+  deliver(id, saveArchive(`choices-${++nth}.zip`, await zipBytes(files)));
 
 async function lookedInto(id: number) {
   for (;;) {
@@ -43,13 +61,18 @@ async function takeIn(id: number, choices: Choices = {}) {
 }
 
 const stock = async (id: number) => (await stockPage(localActor, id, everything, { offset: 0, limit: 200 })).images;
-const classesOf = async (id: number) => Object.fromEntries((await classTable(localActor, id)).map(({ name, objects }) => [name, objects]));
+const classesOf = async (id: number) =>
+  Object.fromEntries((await classTable(localActor, id)).map(({ name, objects }) => [name, objects]));
 
 /** COCO of one picture a class name, each with one box. */
 async function named(names: string[], first: number): Promise<Files> {
   const files: Files = {};
   for (const [n] of names.entries()) files[`p${first + n}.jpg`] = await picture(first + n);
-  files["a.json"] = JSON.stringify({ images: names.map((_, n) => ({ id: n, file_name: `p${first + n}.jpg`, width: 64, height: 48 })), annotations: names.map((_, n) => ({ id: n, image_id: n, category_id: n, bbox: [n, 2, 10, 10] })), categories: names.map((name, id) => ({ id, name })) });
+  files["a.json"] = JSON.stringify({
+    images: names.map((_, n) => ({ id: n, file_name: `p${first + n}.jpg`, width: 64, height: 48 })),
+    annotations: names.map((_, n) => ({ id: n, image_id: n, category_id: n, bbox: [n, 2, 10, 10] })),
+    categories: names.map((name, id) => ({ id, name })),
+  });
   return files;
 }
 
@@ -60,9 +83,17 @@ describe("classes", () => {
     await takeIn(first.id);
     const second = await bring(id, await named(["roll", "Croissant", "croisant", "hand", "bun"], 110));
     const { matches, rememberedFrom } = await sheetNumbers(localActor, second.id);
-    expect(matches.map(({ name, to, reason }) => [name, to, reason])).toEqual([["roll", "roll", "same"], ["Croissant", "croissant", "case"], ["croisant", "croissant", "letters"], ["hand", null, "new"], ["bun", null, "new"]]);
+    expect(matches.map(({ name, to, reason }) => [name, to, reason])).toEqual([
+      ["roll", "roll", "same"],
+      ["Croissant", "croissant", "case"],
+      ["croisant", "croissant", "letters"],
+      ["hand", null, "new"],
+      ["bun", null, "new"],
+    ]);
     expect(rememberedFrom).toBe(first.name);
-    const taken = await takeIn(second.id, { classes: { croisant: { to: "croissant" }, hand: { leaveOut: true }, bun: { to: "brioche" } } });
+    const taken = await takeIn(second.id, {
+      classes: { croisant: { to: "croissant" }, hand: { leaveOut: true }, bun: { to: "brioche" } },
+    });
     expect(taken.taken).toMatchObject({ images: 5, objects: 4 });
     expect(await classesOf(id)).toEqual({ roll: 2, croissant: 2, Croissant: 1, brioche: 1 });
     // A picture whose only label was left out holds nothing that counts here.
@@ -76,7 +107,10 @@ describe("classes", () => {
     await takeIn(first.id, { classes: { "bread roll": { to: "roll" } } });
     const next = await source(await named(["bread roll", "tart"], 140), "night-shift-02.zip");
     expect(allChoices(next.choices).classes).toEqual({ "bread roll": { to: "roll" } });
-    expect((await sheetNumbers(localActor, next.id)).matches[0]).toMatchObject({ name: "bread roll", remembered: true });
+    expect((await sheetNumbers(localActor, next.id)).matches[0]).toMatchObject({
+      name: "bread roll",
+      remembered: true,
+    });
     await takeIn(next.id);
     expect(await classesOf(id)).toEqual({ roll: 2, tart: 1 });
     const other = await source(await named(["bread roll"], 150), "harbour.zip");
@@ -85,22 +119,47 @@ describe("classes", () => {
 
   it("come from a list in a file, once each", async () => {
     const id = await collection("Listed");
-    expect(await loadClassList(localActor, id, { text: "loaf\nroll\n\nroll\n", fileName: "classes.txt" })).toEqual({ names: ["loaf", "roll", "", "roll"], added: 2 });
-    expect(await loadClassList(localActor, id, { text: "roll\ntart\n", fileName: "more.txt" })).toEqual({ names: ["roll", "tart"], added: 1 });
-    expect((await classTable(localActor, id)).map(({ name, code }) => [name, code])).toEqual([["loaf", "LF"], ["roll", "RL"], ["tart", "TR"]]);
+    expect(await loadClassList(localActor, id, { text: "loaf\nroll\n\nroll\n", fileName: "classes.txt" })).toEqual({
+      names: ["loaf", "roll", "", "roll"],
+      added: 2,
+    });
+    expect(await loadClassList(localActor, id, { text: "roll\ntart\n", fileName: "more.txt" })).toEqual({
+      names: ["roll", "tart"],
+      added: 1,
+    });
+    expect((await classTable(localActor, id)).map(({ name, code }) => [name, code])).toEqual([
+      ["loaf", "LF"],
+      ["roll", "RL"],
+      ["tart", "TR"],
+    ]);
     await expect(loadClassList(localActor, id, { text: "\n\n", fileName: "x.txt" })).rejects.toThrow(/no class name/);
-    await expect(loadClassList(localActor, id, { text: "x".repeat(300), fileName: "x.txt" })).rejects.toThrow(/too long/);
+    await expect(loadClassList(localActor, id, { text: "x".repeat(300), fileName: "x.txt" })).rejects.toThrow(
+      /too long/,
+    );
   });
 
   it("come from folders that are named by a class, also where there are boxes, until that is turned off", async () => {
     const id = await collection("Folders too");
-    const files: Files = { "roll/a.jpg": await picture(160), "tart/b.jpg": await picture(161), "batch 7/c.jpg": await picture(162), "boxes.csv": "image,xmin,ymin,xmax,ymax,class\nroll/a.jpg,1,1,9,9,roll\nbatch 7/c.jpg,1,1,9,9,tart\n" };
+    const files: Files = {
+      "roll/a.jpg": await picture(160),
+      "tart/b.jpg": await picture(161),
+      "batch 7/c.jpg": await picture(162),
+      "boxes.csv": "image,xmin,ymin,xmax,ymax,class\nroll/a.jpg,1,1,9,9,roll\nbatch 7/c.jpg,1,1,9,9,tart\n",
+    };
     const delivery = await bring(id, files);
     expect(delivery.sheet).toMatchObject({ format: "csv-boxes", folderClasses: 2, labeled: 3 });
     await takeIn(delivery.id);
     const held = await classTable(localActor, id);
     const nameOf = (classId: number) => held.find((row) => row.id === classId)?.name;
-    expect((await stock(id)).map(({ name, imageClassIds, objects }) => [name, imageClassIds.map(nameOf), objects.length]).sort()).toEqual([["batch 7/c.jpg", [], 1], ["roll/a.jpg", ["roll"], 1], ["tart/b.jpg", ["tart"], 0]]);
+    expect(
+      (await stock(id))
+        .map(({ name, imageClassIds, objects }) => [name, imageClassIds.map(nameOf), objects.length])
+        .sort(),
+    ).toEqual([
+      ["batch 7/c.jpg", [], 1],
+      ["roll/a.jpg", ["roll"], 1],
+      ["tart/b.jpg", ["tart"], 0],
+    ]);
     const off = await bring(await collection("Folders off"), files);
     await untilEnded((await changeDelivery(localActor, off.id, { choices: { folderClasses: false } })).job as string);
     expect((await deliveryRow(off.id)).sheet).toMatchObject({ folderClasses: 0, labeled: 2 });
@@ -111,7 +170,10 @@ describe("classes", () => {
     const delivery = await bring(id, { "a.jpg": await picture(170), "b.jpg": await picture(171) });
     const taken = await takeIn(delivery.id, { imageClass: "tart" });
     expect(taken.taken).toMatchObject({ images: 2, objects: 0 });
-    expect((await stock(id)).map(({ state, imageClassIds }) => [state, imageClassIds.length])).toEqual([["labeled", 1], ["labeled", 1]]);
+    expect((await stock(id)).map(({ state, imageClassIds }) => [state, imageClassIds.length])).toEqual([
+      ["labeled", 1],
+      ["labeled", 1],
+    ]);
   });
 });
 
@@ -145,27 +207,63 @@ describe("splits", () => {
     const first = await bring(id, await twenty(300));
     await takeIn(first.id, { splits: { mode: "all", split: "val" } });
     const second = await bring(id, { ...(await twenty(300)), ...(await named(["roll", "roll", "roll"], 330)) });
-    await takeIn(second.id, { splits: { mode: "deal", ratio: { train: 34, val: 33, test: 33 }, seed: 1 }, sameBytes: "replace" });
+    await takeIn(second.id, {
+      splits: { mode: "deal", ratio: { train: 34, val: 33, test: 33 }, seed: 1 },
+      sameBytes: "replace",
+    });
     expect(await split(id)).toEqual([1, 21, 1, 0]);
   });
 });
 
 describe("the same bytes in stock", () => {
-  const one = async (boxes: number[][], categories: string[]): Promise<Files> => ({ "p.jpg": await picture(400), "a.json": JSON.stringify({ images: [{ id: 1, file_name: "p.jpg", width: 64, height: 48 }], annotations: boxes.map((bbox, id) => ({ id, image_id: 1, category_id: id, bbox })), categories: categories.map((name, id) => ({ id, name })) }) });
+  const one = async (boxes: number[][], categories: string[]): Promise<Files> => ({
+    "p.jpg": await picture(400),
+    "a.json": JSON.stringify({
+      images: [{ id: 1, file_name: "p.jpg", width: 64, height: 48 }],
+      annotations: boxes.map((bbox, id) => ({ id, image_id: 1, category_id: id, bbox })),
+      categories: categories.map((name, id) => ({ id, name })),
+    }),
+  });
   const there = async (id: number) => {
     const names = new Map((await classTable(localActor, id)).map((row) => [row.id, row.name]));
-    return (await stock(id))[0]?.objects.map(({ classId, shape }) => [names.get(classId), "x" in shape ? shape.x : null]);
+    return (await stock(id))[0]?.objects.map(({ classId, shape }) => [
+      names.get(classId),
+      "x" in shape ? shape.x : null,
+    ]);
   };
 
   it.each([
     ["skip", [["roll", 1]], { images: 0, skipped: 1, relabeled: 0 }],
     ["fill", [["roll", 1]], { images: 0, skipped: 1, relabeled: 0 }],
-    ["add", [["roll", 1], ["tart", 9]], { images: 0, skipped: 0, relabeled: 1 }],
-    ["replace", [["roll", 1], ["tart", 9]], { images: 0, skipped: 0, relabeled: 1 }],
+    [
+      "add",
+      [
+        ["roll", 1],
+        ["tart", 9],
+      ],
+      { images: 0, skipped: 0, relabeled: 1 },
+    ],
+    [
+      "replace",
+      [
+        ["roll", 1],
+        ["tart", 9],
+      ],
+      { images: 0, skipped: 0, relabeled: 1 },
+    ],
   ] as const)("are treated as chosen: %s", async (mode, after, numbers) => {
     const id = await collection(`Same ${mode}`);
     await takeIn((await bring(id, await one([[1, 1, 5, 5]], ["roll"]))).id);
-    const again = await bring(id, await one([[1, 1, 5, 5], [9, 9, 5, 5]], ["roll", "tart"]));
+    const again = await bring(
+      id,
+      await one(
+        [
+          [1, 1, 5, 5],
+          [9, 9, 5, 5],
+        ],
+        ["roll", "tart"],
+      ),
+    );
     await lookedInto(again.id);
     await changeDelivery(localActor, again.id, { choices: { sameBytes: mode } });
     const foretold = await sheetNumbers(localActor, again.id);
@@ -184,9 +282,24 @@ describe("the same bytes in stock", () => {
     const first = await takeIn((await bring(id, await one([[1, 1, 5, 5]], ["roll"]))).id);
     const second = await takeIn((await bring(id, await one([[2, 2, 5, 5]], ["tart"]))).id, { sameBytes: "replace" });
     const third = await takeIn((await bring(id, await one([[3, 3, 5, 5]], ["loaf"]))).id, { sameBytes: "replace" });
-    expect(await beforeUndo(localActor, second.id)).toEqual({ images: 0, imagesChangedSince: 0, restored: 0, keptAsTheyAre: 1 });
-    expect(await beforeUndo(localActor, third.id)).toEqual({ images: 0, imagesChangedSince: 0, restored: 1, keptAsTheyAre: 0 });
-    expect(await beforeUndo(localActor, first.id)).toEqual({ images: 1, imagesChangedSince: 1, restored: 0, keptAsTheyAre: 0 });
+    expect(await beforeUndo(localActor, second.id)).toEqual({
+      images: 0,
+      imagesChangedSince: 0,
+      restored: 0,
+      keptAsTheyAre: 1,
+    });
+    expect(await beforeUndo(localActor, third.id)).toEqual({
+      images: 0,
+      imagesChangedSince: 0,
+      restored: 1,
+      keptAsTheyAre: 0,
+    });
+    expect(await beforeUndo(localActor, first.id)).toEqual({
+      images: 1,
+      imagesChangedSince: 1,
+      restored: 0,
+      keptAsTheyAre: 0,
+    });
     await undoDelivery(localActor, second.id);
     expect(await there(id)).toEqual([["loaf", 3]]);
     await undoDelivery(localActor, third.id);
@@ -198,46 +311,109 @@ describe("the same bytes in stock", () => {
 
   it("twice in one delivery come in once, and two classes for the same bytes are said", async () => {
     const bytes = await picture(450);
-    const delivery = await deliverAndTakeIn(await collection("Twice"), saveArchive("twice.zip", await zipBytes({ "roll/a.jpg": bytes, "tart/b.jpg": bytes, "tart/c.jpg": await picture(451) })));
+    const delivery = await deliverAndTakeIn(
+      await collection("Twice"),
+      saveArchive(
+        "twice.zip",
+        await zipBytes({ "roll/a.jpg": bytes, "tart/b.jpg": bytes, "tart/c.jpg": await picture(451) }),
+      ),
+    );
     expect(delivery.taken).toMatchObject({ images: 2, skipped: 1 });
-    expect(delivery.findings.map(({ code, count }) => [code, count])).toEqual([["label-contradiction", 1], ["copy-in-delivery", 1], ["near-copy", 1]]);
+    expect(delivery.findings.map(({ code, count }) => [code, count])).toEqual([
+      ["label-contradiction", 1],
+      ["copy-in-delivery", 1],
+      ["near-copy", 1],
+    ]);
   });
 });
 
 describe("looking into pictures", () => {
   it("reads when and where they were taken, which is kept unless that is turned off", async () => {
-    const exif = { IFD0: { Make: "Millrace" }, IFD2: { DateTimeOriginal: "2026:11:19 14:03:22" }, IFD3: { GPSLatitudeRef: "S", GPSLatitude: "33/1 51/1 3600/100", GPSLongitudeRef: "E", GPSLongitude: "151/1 12/1 0/1" } };
-    const shot = async (n: number) => sharp(await picture(n)).withExif(exif).jpeg().toBuffer();
-    for (const [keep, first] of [[true, 500], [false, 510]] as const) {
+    const exif = {
+      IFD0: { Make: "Millrace" },
+      IFD2: { DateTimeOriginal: "2026:11:19 14:03:22" },
+      IFD3: {
+        GPSLatitudeRef: "S",
+        GPSLatitude: "33/1 51/1 3600/100",
+        GPSLongitudeRef: "E",
+        GPSLongitude: "151/1 12/1 0/1",
+      },
+    };
+    const shot = async (n: number) =>
+      sharp(await picture(n))
+        .withExif(exif)
+        .jpeg()
+        .toBuffer();
+    for (const [keep, first] of [
+      [true, 500],
+      [false, 510],
+    ] as const) {
       const id = await collection(`When ${keep}`);
       const delivery = await bring(id, { "a.jpg": await shot(first), "b.jpg": await picture(first + 1) });
       const looked = await lookedInto(delivery.id);
-      expect(looked.looked).toMatchObject({ takenFrom: "2026-11-19T14:03:22", takenTo: "2026-11-19T14:03:22", placed: 1 });
+      expect(looked.looked).toMatchObject({
+        takenFrom: "2026-11-19T14:03:22",
+        takenTo: "2026-11-19T14:03:22",
+        placed: 1,
+      });
       await takeIn(delivery.id, { keepWhenAndWhere: keep });
-      const { rows } = await db().execute(sql`select taken_at::text, round(latitude::numeric, 5)::float8 as latitude, longitude from images where collection_id = ${id} order by name`);
-      expect(rows[0]).toEqual(keep ? { taken_at: "2026-11-19 14:03:22", latitude: -33.86, longitude: 151.2 } : { taken_at: null, latitude: null, longitude: null });
+      const { rows } = await db().execute(
+        sql`select taken_at::text, round(latitude::numeric, 5)::float8 as latitude, longitude from images where collection_id = ${id} order by name`,
+      );
+      expect(rows[0]).toEqual(
+        keep
+          ? { taken_at: "2026-11-19 14:03:22", latitude: -33.86, longitude: 151.2 }
+          : { taken_at: null, latitude: null, longitude: null },
+      );
     }
   });
 
   it("counts near-copies, in the delivery and against stock", async () => {
-    const scene = (n: number, brightness = 1) => sharp(Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`)).linear(brightness).jpeg().toBuffer();
+    const scene = (n: number, brightness = 1) =>
+      sharp(
+        Buffer.from(
+          `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`,
+        ),
+      )
+        .linear(brightness)
+        .jpeg()
+        .toBuffer();
     const id = await collection("Near");
-    await deliverAndTakeIn(id, saveArchive("near-1.zip", await zipBytes({ "s1.jpg": await scene(1), "s2.jpg": await scene(2) })));
-    const delivery = await bring(id, { "a.jpg": await scene(1, 1.04), "b.jpg": await scene(3), "c.jpg": await scene(3, 0.97), "d.jpg": await scene(4), "same.jpg": await scene(2) });
+    await deliverAndTakeIn(
+      id,
+      saveArchive("near-1.zip", await zipBytes({ "s1.jpg": await scene(1), "s2.jpg": await scene(2) })),
+    );
+    const delivery = await bring(id, {
+      "a.jpg": await scene(1, 1.04),
+      "b.jpg": await scene(3),
+      "c.jpg": await scene(3, 0.97),
+      "d.jpg": await scene(4),
+      "same.jpg": await scene(2),
+    });
     await lookedInto(delivery.id);
     expect((await sheetNumbers(localActor, delivery.id)).nearCopies).toBe(2);
     // Each is shown beside what it is near to, in stock or in the delivery; the same bytes are no near-copy.
-    const { items, total } = await previewItems(localActor, delivery.id, { filter: "near-copies", offset: 0, limit: 20 });
+    const { items, total } = await previewItems(localActor, delivery.id, {
+      filter: "near-copies",
+      offset: 0,
+      limit: 20,
+    });
     const there = (await stock(id)).find(({ name }) => name === "s1.jpg");
     expect(total).toBe(2);
     expect(items.map(({ path, near }) => ({ path, near }))).toEqual([
       { path: "a.jpg", near: { image: there?.id, name: "s1.jpg", size: { width: 320, height: 240 }, objects: [] } },
       { path: "c.jpg", near: { ordinal: 1, name: "b.jpg", size: { width: 320, height: 240 }, objects: [] } },
     ]);
-    expect((await sheetNumbers(localActor, delivery.id)).findings.find(({ code }) => code === "near-copy")?.message).toBe("2 pictures are nearly the same as others.");
+    expect(
+      (await sheetNumbers(localActor, delivery.id)).findings.find(({ code }) => code === "near-copy")?.message,
+    ).toBe("2 pictures are nearly the same as others.");
     let report = "";
     for await (const chunk of deliveryReport(localActor, delivery.id)) report += chunk;
-    expect(report.split("\n").filter((line) => line.startsWith("info,near-copy,"))).toEqual(["info,near-copy,,2,2 pictures are nearly the same as others.", "info,near-copy,a.jpg,1,It is nearly the same as s1.jpg.", "info,near-copy,c.jpg,1,It is nearly the same as b.jpg."]);
+    expect(report.split("\n").filter((line) => line.startsWith("info,near-copy,"))).toEqual([
+      "info,near-copy,,2,2 pictures are nearly the same as others.",
+      "info,near-copy,a.jpg,1,It is nearly the same as s1.jpg.",
+      "info,near-copy,c.jpg,1,It is nearly the same as b.jpg.",
+    ]);
     // One left out since is near to nothing any more, and nothing is near to it.
     await leaveOut(localActor, delivery.id, { ordinals: [1], leftOut: true });
     expect((await takeIn(delivery.id)).findings.find(({ code }) => code === "near-copy")?.count).toBe(1);
@@ -246,13 +422,26 @@ describe("looking into pictures", () => {
   it("tells which picture has which finding, on the sheet and in the report", async () => {
     const files = await named(["roll", "roll", "roll"], 530);
     files["a.json"] = (files["a.json"] as string).replace("[1,2,10,10]", "[60,2,10,10]");
-    const delivery = await bring(await collection("Findings"), { ...files, "text.jpg": "not a picture", "notes.txt": "hello" });
+    const delivery = await bring(await collection("Findings"), {
+      ...files,
+      "text.jpg": "not a picture",
+      "notes.txt": "hello",
+    });
     await lookedInto(delivery.id);
     const numbers = await sheetNumbers(localActor, delivery.id);
     expect(numbers).toMatchObject({ all: 4, labeled: 3, withFindings: 2, unreadable: 1, toTakeIn: 3 });
     // Plain pictures of one colour each are nearly the same.
-    expect(numbers.findings.map(({ code, count }) => [code, count])).toEqual([["image-unreadable", 1], ["box-outside-image", 1], ["near-copy", 2]]);
-    const { items, total } = await previewItems(localActor, delivery.id, { filter: "all", finding: "box-outside-image", offset: 0, limit: 5 });
+    expect(numbers.findings.map(({ code, count }) => [code, count])).toEqual([
+      ["image-unreadable", 1],
+      ["box-outside-image", 1],
+      ["near-copy", 2],
+    ]);
+    const { items, total } = await previewItems(localActor, delivery.id, {
+      filter: "all",
+      finding: "box-outside-image",
+      offset: 0,
+      limit: 5,
+    });
     expect([total, items[0]?.path]).toEqual([1, "p531.jpg"]);
     let report = "";
     for await (const line of deliveryReport(localActor, delivery.id)) report += line;
@@ -267,11 +456,22 @@ describe("looking into pictures", () => {
 describe("a delivery", () => {
   it("is read otherwise when somebody says so, and back again", async () => {
     const id = await collection("Otherwise");
-    const delivery = await bring(id, { "roll/a.jpg": await picture(600), "tart/b.jpg": await picture(601), ...(await named(["bun"], 602)) });
+    const delivery = await bring(id, {
+      "roll/a.jpg": await picture(600),
+      "tart/b.jpg": await picture(601),
+      ...(await named(["bun"], 602)),
+    });
     expect(delivery.sheet).toMatchObject({ format: "coco", objects: 1 });
     expect(delivery.sheet?.otherFormats.map(({ format }) => format)).toContain("class-folders");
-    await untilEnded((await changeDelivery(localActor, delivery.id, { choices: { format: "class-folders" } })).job as string);
-    expect((await deliveryRow(delivery.id)).sheet).toMatchObject({ format: "class-folders", reason: "chosen by hand", objects: 0, labeled: 2 });
+    await untilEnded(
+      (await changeDelivery(localActor, delivery.id, { choices: { format: "class-folders" } })).job as string,
+    );
+    expect((await deliveryRow(delivery.id)).sheet).toMatchObject({
+      format: "class-folders",
+      reason: "chosen by hand",
+      objects: 0,
+      labeled: 2,
+    });
     await untilEnded((await changeDelivery(localActor, delivery.id, { choices: { format: null } })).job as string);
     expect((await deliveryRow(delivery.id)).sheet?.format).toBe("coco");
     await expect(changeDelivery(localActor, delivery.id, { choices: { pageResolution: 5 } })).rejects.toThrow(/36/);
@@ -281,9 +481,17 @@ describe("a delivery", () => {
     const id = await collection("Facts");
     const delivery = await bring(id, await named(["roll"], 620));
     await takeIn(delivery.id);
-    await changeDelivery(localActor, delivery.id, { name: "Spring", facts: { source: "Harbour", licence: "CC BY 4.0", latitude: 47.5 } });
-    expect(await deliveryRow(delivery.id)).toMatchObject({ name: "Spring", facts: { source: "Harbour", licence: "CC BY 4.0", latitude: 47.5, longitude: null, camera: "" } });
-    await expect(changeDelivery(localActor, delivery.id, { choices: { sameBytes: "add" } })).rejects.toThrow(/before it is taken in/);
+    await changeDelivery(localActor, delivery.id, {
+      name: "Spring",
+      facts: { source: "Harbour", licence: "CC BY 4.0", latitude: 47.5 },
+    });
+    expect(await deliveryRow(delivery.id)).toMatchObject({
+      name: "Spring",
+      facts: { source: "Harbour", licence: "CC BY 4.0", latitude: 47.5, longitude: null, camera: "" },
+    });
+    await expect(changeDelivery(localActor, delivery.id, { choices: { sameBytes: "add" } })).rejects.toThrow(
+      /before it is taken in/,
+    );
     await expect(changeDelivery(localActor, delivery.id, { facts: { latitude: 99 } })).rejects.toThrow();
   });
 
@@ -292,7 +500,9 @@ describe("a delivery", () => {
     const before = (await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items`)).rows[0]?.n;
     const delivery = await bring(id, await cocoFiles(30, (n) => picture(n + 700, 800, 600)));
     await undoDelivery(localActor, delivery.id);
-    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items`)).rows[0]?.n).toBe(before);
+    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items`)).rows[0]?.n).toBe(
+      before,
+    );
     await expect(deliveryRow(delivery.id)).rejects.toThrow(/no delivery/);
   });
 
@@ -303,6 +513,11 @@ describe("a delivery", () => {
     expect(await sheetNumbers(localActor, delivery.id)).toMatchObject({ leftOut: 1, toTakeIn: 3 });
     await takeIn(delivery.id);
     await moveToSplit(localActor, id, { ids: (await stock(id)).map((image) => image.id), split: "val" });
-    expect(await beforeUndo(localActor, delivery.id)).toEqual({ images: 3, imagesChangedSince: 0, restored: 0, keptAsTheyAre: 0 });
+    expect(await beforeUndo(localActor, delivery.id)).toEqual({
+      images: 3,
+      imagesChangedSince: 0,
+      restored: 0,
+      keptAsTheyAre: 0,
+    });
   });
 });

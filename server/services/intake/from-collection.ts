@@ -20,8 +20,12 @@ async function chosen({ collection, class: name, images }: FromCollection): Prom
   return rows.map((row) => row.sha256);
 }
 
-/** Images of another collection, with their labels or without. Taking one class takes only that class's labels along. */
-export async function fromCollection(origin: FromCollection): Promise<{ tree: StockTree; reading: { reason: string; read: () => Promise<Reading> } }> {
+/**
+ * Images of another collection, with their labels or without. Taking one class takes only that class's labels along.
+ */
+export async function fromCollection(
+  origin: FromCollection,
+): Promise<{ tree: StockTree; reading: { reason: string; read: () => Promise<Reading> } }> {
   const { name } = await collectionRow(origin.collection);
   const keys = await chosen(origin);
   if (keys?.length === 0) throw new Failure("nothing-chosen", `Nothing of ${name} fits what was chosen.`);
@@ -34,14 +38,36 @@ export async function fromCollection(origin: FromCollection): Promise<{ tree: St
       if (path === undefined) continue;
       const item = { ...blankItem(path), split: image.split, declared: { width: image.width, height: image.height } };
       if (!origin.labels) yield item;
-      else yield { ...item, state: image.state, objects: image.objects.filter((object) => wanted(object.class)), classes: image.classes.filter(wanted), captions: image.captions, fields: image.fields };
+      else
+        yield {
+          ...item,
+          state: image.state,
+          objects: image.objects.filter((object) => wanted(object.class)),
+          classes: image.classes.filter(wanted),
+          captions: image.captions,
+          fields: image.fields,
+        };
     }
   }
   const read = async (): Promise<Reading> => {
-    const rows = await db().select().from(classes).where(eq(classes.collectionId, origin.collection)).orderBy(asc(classes.position), asc(classes.id));
+    const rows = await db()
+      .select()
+      .from(classes)
+      .where(eq(classes.collectionId, origin.collection))
+      .orderBy(asc(classes.position), asc(classes.id));
     const kept = origin.labels ? rows.filter((row) => wanted(row.name)) : [];
-    return { classes: kept.map((row) => ({ name: row.name, ...(row.keypoints ? { keypoints: row.keypoints } : {}), ...(row.skeleton ? { skeleton: row.skeleton } : {}) })), items: items() };
+    return {
+      classes: kept.map((row) => ({
+        name: row.name,
+        ...(row.keypoints ? { keypoints: row.keypoints } : {}),
+        ...(row.skeleton ? { skeleton: row.skeleton } : {}),
+      })),
+      items: items(),
+    };
   };
   const said = origin.images ? "chosen images" : origin.class ? `images of the class ${origin.class}` : "all images";
-  return { tree: new StockTree(files), reading: { reason: `${said} of ${name}, ${origin.labels ? "with" : "without"} their labels`, read } };
+  return {
+    tree: new StockTree(files),
+    reading: { reason: `${said} of ${name}, ${origin.labels ? "with" : "without"} their labels`, read },
+  };
 }

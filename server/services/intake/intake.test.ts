@@ -5,7 +5,16 @@ import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../../db/database";
 import { settings } from "../../settings";
-import { cocoFiles, deliver, deliverAndTakeIn, noisyPicture, picture, saveArchive, startWorker, zipBytes } from "../../tests/bakery";
+import {
+  cocoFiles,
+  deliver,
+  deliverAndTakeIn,
+  noisyPicture,
+  picture,
+  saveArchive,
+  startWorker,
+  zipBytes,
+} from "../../tests/bakery";
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
@@ -20,20 +29,31 @@ beforeAll(async () => {
 afterAll(() => stop());
 
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
-const counted = async (id: number) => (await db().execute<{ images: number; objects: number; classes: number }>(sql`select (select count(*)::int from images where collection_id = ${id}) as images, (select count(*)::int from objects o join images i on i.id = o.image_id where i.collection_id = ${id}) as objects, (select count(*)::int from classes where collection_id = ${id}) as classes`)).rows[0];
+const counted = async (id: number) =>
+  (
+    await db().execute<{ images: number; objects: number; classes: number }>(
+      sql`select (select count(*)::int from images where collection_id = ${id}) as images, (select count(*)::int from objects o join images i on i.id = o.image_id where i.collection_id = ${id}) as objects, (select count(*)::int from classes where collection_id = ${id}) as classes`,
+    )
+  ).rows[0];
 const storedBlobs = () => {
   const folder = path.join(settings().home, "store", "blobs");
-  return existsSync(folder) ? readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length : 0;
+  return existsSync(folder)
+    ? readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile()).length
+    : 0;
 };
 
-const countsOf = (findings: readonly { code: string; count: number }[]) => Object.fromEntries(findings.map(({ code, count }) => [code, count]));
+const countsOf = (findings: readonly { code: string; count: number }[]) =>
+  Object.fromEntries(findings.map(({ code, count }) => [code, count]));
 
 describe("an intake", () => {
   it("takes images, objects and classes in, and can be undone as a whole", async () => {
     const id = await collection("Whole");
     const before = storedBlobs();
     const delivery = await deliverAndTakeIn(id, saveArchive("whole.zip", await zipBytes(await cocoFiles(12))));
-    expect(delivery).toMatchObject({ status: "taken", taken: { images: 12, objects: 24, skipped: 0, leftOut: 0, relabeled: 0 } });
+    expect(delivery).toMatchObject({
+      status: "taken",
+      taken: { images: 12, objects: 24, skipped: 0, leftOut: 0, relabeled: 0 },
+    });
     expect(await counted(id)).toEqual({ images: 12, objects: 24, classes: 3 });
     expect(storedBlobs()).toBe(before + 12);
     expect(await undoDelivery(localActor, delivery.id)).toEqual({ images: 12 });
@@ -58,38 +78,79 @@ describe("an intake", () => {
 
   it("leaves out what was left out on the sheet, and asking twice takes in once", async () => {
     const id = await collection("Left out");
-    const delivery = await deliver(id, saveArchive("left.zip", await zipBytes(await cocoFiles(6, (n) => picture(n + 900)))));
+    const delivery = await deliver(
+      id,
+      saveArchive("left.zip", await zipBytes(await cocoFiles(6, (n) => picture(n + 900)))),
+    );
     expect(delivery.sheet).toMatchObject({ format: "coco", images: 6, labeled: 6, objects: 12 });
     const { items } = await previewItems(localActor, delivery.id, { filter: "all", offset: 0, limit: 12 });
     expect(items[0]?.objects[0]).toEqual({ class: "roll", shape: { kind: "box", x: 1, y: 2, width: 10, height: 12 } });
     await leaveOut(localActor, delivery.id, { ordinals: [0, 2], leftOut: true });
-    const [one, two] = await Promise.all([takeInDelivery(localActor, delivery.id), takeInDelivery(localActor, delivery.id)]);
+    const [one, two] = await Promise.all([
+      takeInDelivery(localActor, delivery.id),
+      takeInDelivery(localActor, delivery.id),
+    ]);
     expect([one.job, two.job].filter(Boolean)).toHaveLength(1);
     await untilEnded((one.job ?? two.job) as string);
     expect(await counted(id)).toMatchObject({ images: 4, objects: 8 });
   });
 
   it("sets the camera's rotation upright, clips what reaches outside, and reads sizes from the files", async () => {
-    const turned = await sharp({ create: { width: 48, height: 64, channels: 3, background: "#a50" } }).withMetadata({ orientation: 6 }).jpeg().toBuffer();
-    const annotations = [{ id: 1, image_id: 1, category_id: 1, bbox: [50, 40, 30, 30] }, { id: 2, image_id: 1, category_id: 1, bbox: [100, 100, 5, 5] }];
+    const turned = await sharp({ create: { width: 48, height: 64, channels: 3, background: "#a50" } })
+      .withMetadata({ orientation: 6 })
+      .jpeg()
+      .toBuffer();
+    const annotations = [
+      { id: 1, image_id: 1, category_id: 1, bbox: [50, 40, 30, 30] },
+      { id: 2, image_id: 1, category_id: 1, bbox: [100, 100, 5, 5] },
+    ];
     const id = await collection("Turned");
-    const delivery = await deliverAndTakeIn(id, saveArchive("turned.zip", await zipBytes({ "a.jpg": turned, "a.json": JSON.stringify({ images: [{ id: 1, file_name: "a.jpg", width: 640, height: 480 }], annotations, categories: [{ id: 1, name: "roll" }] }) })));
-    const [image] = (await db().execute<{ width: number; height: number; orientation: number }>(sql`select width, height, orientation from images where collection_id = ${id}`)).rows;
+    const delivery = await deliverAndTakeIn(
+      id,
+      saveArchive(
+        "turned.zip",
+        await zipBytes({
+          "a.jpg": turned,
+          "a.json": JSON.stringify({
+            images: [{ id: 1, file_name: "a.jpg", width: 640, height: 480 }],
+            annotations,
+            categories: [{ id: 1, name: "roll" }],
+          }),
+        }),
+      ),
+    );
+    const [image] = (
+      await db().execute<{ width: number; height: number; orientation: number }>(
+        sql`select width, height, orientation from images where collection_id = ${id}`,
+      )
+    ).rows;
     expect(image).toEqual({ width: 64, height: 48, orientation: 6 });
-    const { rows } = await db().execute(sql`select o.x, o.y, o.width, o.height from objects o join images i on i.id = o.image_id where i.collection_id = ${id}`);
+    const { rows } = await db().execute(
+      sql`select o.x, o.y, o.width, o.height from objects o join images i on i.id = o.image_id where i.collection_id = ${id}`,
+    );
     expect(rows).toEqual([{ x: 50, y: 40, width: 14, height: 8 }]);
-    expect(countsOf(delivery.findings)).toEqual({ "box-outside-image": 2, "shape-degenerate": 1, "size-mismatch": 1, "exif-rotated": 1 });
+    expect(countsOf(delivery.findings)).toEqual({
+      "box-outside-image": 2,
+      "shape-degenerate": 1,
+      "size-mismatch": 1,
+      "exif-rotated": 1,
+    });
   });
 
   it("leaves stock as it was when it is stopped, and can be started again", async () => {
     const id = await collection("Stopped");
-    const delivery = await deliver(id, saveArchive("stop.zip", await zipBytes(await cocoFiles(40, (n) => picture(n + 2000, 900, 700)))));
+    const delivery = await deliver(
+      id,
+      saveArchive("stop.zip", await zipBytes(await cocoFiles(40, (n) => picture(n + 2000, 900, 700)))),
+    );
     const { job } = await takeInDelivery(localActor, delivery.id);
     await requestStop(job as string);
     expect((await untilEnded(job as string)).status).toBe("stopped");
     expect(await counted(id)).toEqual({ images: 0, objects: 0, classes: 0 });
     // The sheet goes on being looked into.
-    await expect.poll(async () => (await deliveryRow(delivery.id)).looked, { timeout: 60_000 }).toMatchObject({ placed: 0 });
+    await expect
+      .poll(async () => (await deliveryRow(delivery.id)).looked, { timeout: 60_000 })
+      .toMatchObject({ placed: 0 });
     const again = await takeInDelivery(localActor, delivery.id);
     expect((await untilEnded(again.job as string)).status).toBe("done");
     expect(await counted(id)).toMatchObject({ images: 40, objects: 80 });
@@ -103,7 +164,11 @@ describe("bad input gets a sentence and stores nothing", () => {
     ["something that is no zip", async () => Buffer.from("hello, I am a letter"), /not a zip/],
     ["nothing at all", async () => Buffer.alloc(0), /not a zip/],
     ["an empty zip", () => zipBytes({}), /empty/],
-    ["a zip without a picture", () => zipBytes({ "a.txt": "x", "b.json": "{}" }), /no picture in it, and no annotation of pictures in stock, among its 2 files/],
+    [
+      "a zip without a picture",
+      () => zipBytes({ "a.txt": "x", "b.json": "{}" }),
+      /no picture in it, and no annotation of pictures in stock, among its 2 files/,
+    ],
   ];
   it.each(failing)("%s", async (name, bytes, sentence) => {
     const id = await collection(`Bad ${name}`);
@@ -114,13 +179,21 @@ describe("bad input gets a sentence and stores nothing", () => {
   });
 
   it("a JSON that is not COCO: its images come in unlabeled, and it is said", async () => {
-    const delivery = await deliver(await collection("Not COCO"), saveArchive("other.zip", await zipBytes({ "a.jpg": await picture(5000), "notes.json": '{"weather":"fine"}' })));
+    const delivery = await deliver(
+      await collection("Not COCO"),
+      saveArchive("other.zip", await zipBytes({ "a.jpg": await picture(5000), "notes.json": '{"weather":"fine"}' })),
+    );
     expect(delivery.sheet).toMatchObject({ images: 1, unlabeled: 1 });
     expect(delivery.sheet?.findings.find(({ code }) => code === "annotation-unreadable")?.message).toMatch(/not COCO/);
   });
 
   it("entries that climb out, links and bombs are left out; the rest comes in", async () => {
-    const files = { ...(await cocoFiles(2, (n) => picture(n + 5100))), "aa/evil.jpg": await picture(5200), "link.jpg": "/etc/passwd", "bomb.jpg": new Uint8Array(40_000_000) };
+    const files = {
+      ...(await cocoFiles(2, (n) => picture(n + 5100))),
+      "aa/evil.jpg": await picture(5200),
+      "link.jpg": "/etc/passwd",
+      "bomb.jpg": new Uint8Array(40_000_000),
+    };
     const raw = await zipBytes(files, { "link.jpg": 0o120777 });
     const bytes = Buffer.from(raw.toString("latin1").replaceAll("aa/evil.jpg", "../evil.jpg"), "latin1");
     const id = await collection("Hostile");
@@ -134,14 +207,29 @@ describe("bad input gets a sentence and stores nothing", () => {
 
   it("a picture of 60,000 × 60,000 pixels and a .jpg that is text are left out by name", async () => {
     // A PNG whose header claims the size; nothing behind it needs to be true.
-    const header = Buffer.from(await sharp({ create: { width: 4, height: 4, channels: 3, background: "#fff" } }).png().toBuffer());
+    const header = Buffer.from(
+      await sharp({ create: { width: 4, height: 4, channels: 3, background: "#fff" } })
+        .png()
+        .toBuffer(),
+    );
     header.writeUInt32BE(60_000, 16);
     header.writeUInt32BE(60_000, 20);
-    const { crc32 } = await import("node:zlib") as unknown as { crc32?: (data: Buffer) => number };
+    const { crc32 } = (await import("node:zlib")) as unknown as { crc32?: (data: Buffer) => number };
     header.writeUInt32BE((crc32 ?? plainCrc)(header.subarray(12, 29)), 29);
     const half = (await noisyPicture(5300, 200, 150)).subarray(0, 4000);
     const id = await collection("Huge");
-    const delivery = await deliverAndTakeIn(id, saveArchive("huge.zip", await zipBytes({ ...(await cocoFiles(2, (n) => picture(n + 5400))), "huge.png": header, "text.jpg": "not a picture", "half.jpg": half })));
+    const delivery = await deliverAndTakeIn(
+      id,
+      saveArchive(
+        "huge.zip",
+        await zipBytes({
+          ...(await cocoFiles(2, (n) => picture(n + 5400))),
+          "huge.png": header,
+          "text.jpg": "not a picture",
+          "half.jpg": half,
+        }),
+      ),
+    );
     const finding = delivery.findings.find(({ code }) => code === "image-unreadable");
     expect(finding?.count).toBe(3);
     expect(finding?.message).toMatch(/60,000 × 60,000 pixels/);
@@ -152,7 +240,11 @@ describe("bad input gets a sentence and stores nothing", () => {
     const files = await cocoFiles(2, (n) => picture(n + 5600));
     const json = JSON.parse(files["annotations.json"] as string) as { images: object[]; annotations: object[] };
     json.images.push({ id: 99, file_name: "gone.jpg", width: 5, height: 5 });
-    json.annotations.push({ id: 90, image_id: 99, category_id: 1, bbox: [0, 0, 2, 2] }, { id: 91, image_id: 0, category_id: 44, bbox: [0, 0, 2, 2] }, { id: 92, image_id: 12345, category_id: 1, bbox: [0, 0, 2, 2] });
+    json.annotations.push(
+      { id: 90, image_id: 99, category_id: 1, bbox: [0, 0, 2, 2] },
+      { id: 91, image_id: 0, category_id: 44, bbox: [0, 0, 2, 2] },
+      { id: 92, image_id: 12345, category_id: 1, bbox: [0, 0, 2, 2] },
+    );
     files["annotations.json"] = JSON.stringify(json);
     const delivery = await deliverAndTakeIn(await collection("Gone"), saveArchive("gone.zip", await zipBytes(files)));
     expect(countsOf(delivery.findings)).toEqual({ "image-missing": 2, "class-unknown": 1, "near-copy": 1 });

@@ -1,4 +1,7 @@
-/** After reading: every picture is looked into, so that the sheet can say which are in stock already, which are nearly the same, and what is wrong with which. */
+/**
+ * After reading: every picture is looked into, so that the sheet can say which are in stock already, which are nearly
+ * the same, and what is wrong with which.
+ */
 import { eq, sql } from "drizzle-orm";
 import { db, type Database, type Transaction } from "../../db/database";
 import { deliveries, type Delivery, type LookedInto } from "../../db/schema";
@@ -10,8 +13,20 @@ import { findNearCopies, noteNearCopies } from "./near-copies";
 import { stageAll } from "./staging";
 
 /** The job that looks into a delivery's pictures; it waits to be handed out. */
-export function addLookInto(delivery: Pick<Delivery, "id" | "collectionId" | "name">, on: Database | Transaction = db()): Promise<string> {
-  return addJob(localActor, { kind: "look-into", subject: delivery.id, collectionId: delivery.collectionId, title: `Looking into ${delivery.name}` }, on);
+export function addLookInto(
+  delivery: Pick<Delivery, "id" | "collectionId" | "name">,
+  on: Database | Transaction = db(),
+): Promise<string> {
+  return addJob(
+    localActor,
+    {
+      kind: "look-into",
+      subject: delivery.id,
+      collectionId: delivery.collectionId,
+      title: `Looking into ${delivery.name}`,
+    },
+    on,
+  );
 }
 
 async function statusOf(deliveryId: number): Promise<string | null> {
@@ -30,10 +45,17 @@ async function look({ job, progress }: JobContext): Promise<void> {
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (delivery?.status !== "read") return;
   // Taking in does the same work: it goes on from what is done here.
-  const whole = await stageAll(delivery, (done, total) => progress(done, total + 1, "Looking into the pictures"), async () => (await statusOf(delivery.id)) === "read");
+  const whole = await stageAll(
+    delivery,
+    (done, total) => progress(done, total + 1, "Looking into the pictures"),
+    async () => (await statusOf(delivery.id)) === "read",
+  );
   if (!whole) return;
   const looked = await sumUp(delivery.id, delivery.collectionId);
-  await db().update(deliveries).set({ looked }).where(sql`${deliveries.id} = ${delivery.id} and ${deliveries.status} = 'read'`);
+  await db()
+    .update(deliveries)
+    .set({ looked })
+    .where(sql`${deliveries.id} = ${delivery.id} and ${deliveries.status} = 'read'`);
   await announce({ kind: "collection", collection: delivery.collectionId });
 }
 
@@ -41,6 +63,10 @@ export const lookInto: JobHandler = {
   run: look,
   // What was not looked into is when it is taken in; nothing has to be put back.
   async abandon(job, sentence, stopped) {
-    if (!stopped) await db().update(deliveries).set({ failure: sentence }).where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'read'`);
+    if (!stopped)
+      await db()
+        .update(deliveries)
+        .set({ failure: sentence })
+        .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'read'`);
   },
 };

@@ -10,17 +10,27 @@ import { db } from "../../db/database";
 export const nearCopyBits = 28;
 const bytesEach = 32;
 
-/** Hashes as one run of bytes, with the number each row goes by: rows of their own would take several times the memory. */
+/**
+ * Hashes as one run of bytes, with the number each row goes by: rows of their own would take several times the memory.
+ */
 async function hashesOf(rows: SQL): Promise<{ hashes: Uint8Array; names: readonly number[] }> {
-  const result = await db().execute<{ hashes: Buffer | null; names: number[] | null }>(sql`select string_agg(decode(near_hash, 'hex'), '' order by sha256) as hashes, array_agg(name::int order by sha256) as names from (${rows}) r`);
+  const result = await db().execute<{ hashes: Buffer | null; names: number[] | null }>(
+    sql`select string_agg(decode(near_hash, 'hex'), '' order by sha256) as hashes, array_agg(name::int order by sha256) as names from (${rows}) r`,
+  );
   const [row] = result.rows;
   return { hashes: row?.hashes ?? new Uint8Array(0), names: row?.names ?? [] };
 }
 
-/** A picture of a delivery, by its place in it, and another place in it or an image in stock, by its id, that is nearly the same. */
+/**
+ * A picture of a delivery, by its place in it, and another place in it or an image in stock, by its id, that is nearly
+ * the same.
+ */
 export type NearPair = { ordinal: number; nearOrdinal: number | null; nearImage: number | null };
 
-/** Pictures of a delivery, but for those left out, that are nearly the same as another of it or as one in stock; the very same bytes do not count. */
+/**
+ * Pictures of a delivery, but for those left out, that are nearly the same as another of it or as one in stock; the
+ * very same bytes do not count.
+ */
 export async function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
   const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and near_hash is not null and delivery_id <> ${deliveryId}`;
   const stock = await hashesOf(inStock);

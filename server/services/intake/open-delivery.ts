@@ -39,7 +39,10 @@ export async function withDelivery<T>(delivery: Delivery, work: (opened: OpenedO
     if (own.users === 0) {
       own.timer = setTimeout(() => {
         if (held.get(key) === own) held.delete(key);
-        void own.opened.then(({ close }) => close(), () => undefined);
+        void own.opened.then(
+          ({ close }) => close(),
+          () => undefined,
+        );
       }, idleMs);
       own.timer.unref();
     }

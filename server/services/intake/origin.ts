@@ -1,4 +1,6 @@
-/** Opens where a delivery comes from: whatever it is, it becomes a file tree, and all that follows is the same for all. */
+/**
+ * Opens where a delivery comes from: whatever it is, it becomes a file tree, and all that follows is the same for all.
+ */
 import type { Reading } from "@larder/core/formats/format";
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { readAddressList } from "@larder/core/intake/address-list";
@@ -34,26 +36,45 @@ export type OpenedOrigin = {
   close: () => void;
 };
 
-const plain = { onlyLabeled: false, words: () => null, stampOf: () => null, linkOf: () => null, close: () => undefined };
+const plain = {
+  onlyLabeled: false,
+  words: () => null,
+  stampOf: () => null,
+  linkOf: () => null,
+  close: () => undefined,
+};
 
 /** The file that holds a list of addresses, in its delivery's folder. */
 export const addressListFile = "addresses.txt";
 
 /** A folder under one of the configured roots. Throws a Failure where it leads out of it or is not there. */
 export async function serverFolder(root: string, relative: string): Promise<string> {
-  if (!settings().folders.includes(root)) throw new Failure("folder-refused", `${root} is not among the folders that may be read (LARDER_FOLDERS).`, 403);
+  if (!settings().folders.includes(root))
+    throw new Failure("folder-refused", `${root} is not among the folders that may be read (LARDER_FOLDERS).`, 403);
   const [top, full] = await Promise.all([realpath(root), realpath(path.join(root, relative))]).catch(() => {
     throw new Failure("folder-missing", `There is no folder ${path.join(root, relative)}.`, 404);
   });
-  if (full !== top && !full.startsWith(top + path.sep)) throw new Failure("folder-refused", `${relative} leads out of ${root}.`, 403);
+  if (full !== top && !full.startsWith(top + path.sep))
+    throw new Failure("folder-refused", `${relative} leads out of ${root}.`, 403);
   if (!(await stat(full)).isDirectory()) throw new Failure("folder-missing", `${relative} is not a folder.`, 404);
   return full;
 }
 
-async function openFiles(delivery: Delivery, folder: string, choices: IntakeChoices, report: Findings): Promise<OpenedOrigin> {
-  if (folder === "" || !existsSync(folder)) throw new Failure("archive-missing", "The files of this delivery are not there any more. Send them again.");
+async function openFiles(
+  delivery: Delivery,
+  folder: string,
+  choices: IntakeChoices,
+  report: Findings,
+): Promise<OpenedOrigin> {
+  if (folder === "" || !existsSync(folder))
+    throw new Failure("archive-missing", "The files of this delivery are not there any more. Send them again.");
   const known = await knownFiles(delivery.id);
-  const unpacked = await unpackFolder(folder, choices.pageResolution, report, known.length > 0 ? [{ at: "", tree: new StockTree(known) }] : []);
+  const unpacked = await unpackFolder(
+    folder,
+    choices.pageResolution,
+    report,
+    known.length > 0 ? [{ at: "", tree: new StockTree(known) }] : [],
+  );
   return { ...plain, ...unpacked };
 }
 
@@ -80,7 +101,11 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
     }
     case "bucket": {
       const access = settings().buckets.find(({ name }) => name === origin.bucket);
-      if (!access) throw new Failure("bucket-missing", `There is no bucket called ${origin.bucket} in the settings (LARDER_BUCKETS).`);
+      if (!access)
+        throw new Failure(
+          "bucket-missing",
+          `There is no bucket called ${origin.bucket} in the settings (LARDER_BUCKETS).`,
+        );
       // The store's client is large; it is only loaded where a bucket is read.
       const { BucketTree } = await import("../../files/bucket-tree");
       const tree = new BucketTree(access, origin.prefix, report, settings().addresses.timeout);
@@ -100,7 +125,14 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
 export async function withStock(opened: OpenedOrigin, collectionId: number): Promise<OpenedOrigin> {
   const stock = await stockFiles(collectionId);
   if (stock.length === 0) return opened;
-  return { ...opened, onlyLabeled: true, tree: new MountedTree([{ at: "", tree: opened.tree }, { at: "", tree: new StockTree(stock) }]) };
+  return {
+    ...opened,
+    onlyLabeled: true,
+    tree: new MountedTree([
+      { at: "", tree: opened.tree },
+      { at: "", tree: new StockTree(stock) },
+    ]),
+  };
 }
 
 /** An item with the words that its page holds. */

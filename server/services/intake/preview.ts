@@ -20,9 +20,24 @@ import type { Delivery } from "../../db/schema";
 import { deliveryRow } from "../deliveries";
 import { choicesOf, withDelivery } from "./open-delivery";
 
-export const itemFilters = ["all", "labeled", "unlabeled", "empty", "findings", "in-stock", "near-copies", "unreadable", "left-out"] as const;
+export const itemFilters = [
+  "all",
+  "labeled",
+  "unlabeled",
+  "empty",
+  "findings",
+  "in-stock",
+  "near-copies",
+  "unreadable",
+  "left-out",
+] as const;
 export type ItemFilter = (typeof itemFilters)[number];
-export const previewQuerySchema = z.object({ filter: z.enum(itemFilters), finding: z.string().optional(), offset: z.number().int().min(0), limit: z.number().int().min(1).max(60) });
+export const previewQuerySchema = z.object({
+  filter: z.enum(itemFilters),
+  finding: z.string().optional(),
+  offset: z.number().int().min(0),
+  limit: z.number().int().min(1).max(60),
+});
 
 export type PreviewItem = {
   ordinal: number;
@@ -43,10 +58,15 @@ export type PreviewItem = {
   near: (Shown & ({ image: number } | { ordinal: number })) | null;
 };
 
-type Shown = { name: string; size: { width: number; height: number } | null; objects: { class: string; shape: LabeledObject["shape"] }[] };
+type Shown = {
+  name: string;
+  size: { width: number; height: number } | null;
+  objects: { class: string; shape: LabeledObject["shape"] }[];
+};
 type InStock = Shown & { id: number; state: string };
 
-const sameBytes = (collectionId: number) => sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256)`;
+const sameBytes = (collectionId: number) =>
+  sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256)`;
 const nearCopy = sql`(near_ordinal is not null or near_image is not null)`;
 const state = sql`coalesce(settled_state, state)`;
 /** Being empty or unlabeled is a state with a filter of its own. */
@@ -76,7 +96,11 @@ function condition(filter: ItemFilter, collectionId: number): SQL {
 type StockRow = InStock & { sha256: string };
 
 /** Images in stock with their labels, those of some bytes and those of some ids. */
-async function imagesInStock(collectionId: number, hashes: readonly string[], ids: readonly number[]): Promise<StockRow[]> {
+async function imagesInStock(
+  collectionId: number,
+  hashes: readonly string[],
+  ids: readonly number[],
+): Promise<StockRow[]> {
   if (hashes.length === 0 && ids.length === 0) return [];
   const { rows } = await db().execute<StockRow>(sql`
     select i.sha256, i.id::int, i.state, i.name, jsonb_build_object('width', i.width, 'height', i.height) as size,
@@ -86,26 +110,73 @@ async function imagesInStock(collectionId: number, hashes: readonly string[], id
 }
 
 /** Others of the same delivery with their labels, by their place in it. */
-async function othersOfDelivery(id: number, ordinals: readonly number[]): Promise<Map<number, Shown & { ordinal: number }>> {
+async function othersOfDelivery(
+  id: number,
+  ordinals: readonly number[],
+): Promise<Map<number, Shown & { ordinal: number }>> {
   if (ordinals.length === 0) return new Map();
   const rows = await db()
-    .select({ ordinal: deliveryItems.ordinal, name: deliveryItems.path, width: deliveryItems.width, height: deliveryItems.height, objects: deliveryItems.objects })
+    .select({
+      ordinal: deliveryItems.ordinal,
+      name: deliveryItems.path,
+      width: deliveryItems.width,
+      height: deliveryItems.height,
+      objects: deliveryItems.objects,
+    })
     .from(deliveryItems)
     .where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, [...ordinals])));
-  return new Map(rows.map(({ ordinal, name, width, height, objects }) => [ordinal, { ordinal, name, size: width !== null && height !== null ? { width, height } : null, objects: (objects ?? []).map((object) => ({ class: object.class, shape: object.shape })) }]));
+  return new Map(
+    rows.map(({ ordinal, name, width, height, objects }) => [
+      ordinal,
+      {
+        ordinal,
+        name,
+        size: width !== null && height !== null ? { width, height } : null,
+        objects: (objects ?? []).map((object) => ({ class: object.class, shape: object.shape })),
+      },
+    ]),
+  );
 }
 
-/** Images of a delivery as they would come in, with their labels settled on the files' real size; what was not looked into yet is read on demand. */
-export async function previewItems(_actor: Actor, id: number, input: z.infer<typeof previewQuerySchema>): Promise<{ total: number; items: PreviewItem[] }> {
+/**
+ * Images of a delivery as they would come in, with their labels settled on the files' real size; what was not looked
+ * into yet is read on demand.
+ */
+export async function previewItems(
+  _actor: Actor,
+  id: number,
+  input: z.infer<typeof previewQuerySchema>,
+): Promise<{ total: number; items: PreviewItem[] }> {
   const delivery = await deliveryRow(id);
-  const finding = input.finding === undefined ? sql`true` : input.finding === "image-unreadable" ? sql`unreadable is not null` : sql`findings @> ${JSON.stringify([{ code: input.finding }])}::jsonb`;
+  const finding =
+    input.finding === undefined
+      ? sql`true`
+      : input.finding === "image-unreadable"
+        ? sql`unreadable is not null`
+        : sql`findings @> ${JSON.stringify([{ code: input.finding }])}::jsonb`;
   const where = and(eq(deliveryItems.deliveryId, id), condition(input.filter, delivery.collectionId), finding);
-  const [counts] = await db().select({ total: sql<number>`count(*)::int` }).from(deliveryItems).where(where);
-  const rows = await db().select().from(deliveryItems).where(where).orderBy(asc(deliveryItems.ordinal)).offset(input.offset).limit(input.limit);
+  const [counts] = await db()
+    .select({ total: sql<number>`count(*)::int` })
+    .from(deliveryItems)
+    .where(where);
+  const rows = await db()
+    .select()
+    .from(deliveryItems)
+    .where(where)
+    .orderBy(asc(deliveryItems.ordinal))
+    .offset(input.offset)
+    .limit(input.limit);
   const total = counts?.total ?? 0;
   if (rows.length === 0) return { total, items: [] };
-  const inStock = await imagesInStock(delivery.collectionId, rows.flatMap((row) => row.sha256 ?? []), rows.flatMap((row) => row.nearImage ?? []));
-  const others = await othersOfDelivery(id, rows.flatMap((row) => row.nearOrdinal ?? []));
+  const inStock = await imagesInStock(
+    delivery.collectionId,
+    rows.flatMap((row) => row.sha256 ?? []),
+    rows.flatMap((row) => row.nearImage ?? []),
+  );
+  const others = await othersOfDelivery(
+    id,
+    rows.flatMap((row) => row.nearOrdinal ?? []),
+  );
   const nearTo = (row: (typeof rows)[number]): PreviewItem["near"] => {
     if (row.nearOrdinal !== null) return others.get(row.nearOrdinal) ?? null;
     const image = inStock.find((one) => one.id === row.nearImage);
@@ -139,7 +210,12 @@ export async function previewItems(_actor: Actor, id: number, input: z.infer<typ
         try {
           const facts = await probe(await openPicture(tree, row.item as Item), settings().limits.pixels);
           const settled = settle(row.item as Item, facts, new Findings());
-          return { ...shown, state: settled.state, size: { width: facts.width, height: facts.height }, objects: settled.objects };
+          return {
+            ...shown,
+            state: settled.state,
+            size: { width: facts.width, height: facts.height },
+            objects: settled.objects,
+          };
         } catch (error) {
           if (!(error instanceof Failure)) throw error;
           return { ...shown, unreadable: error.message };
@@ -153,9 +229,13 @@ export async function previewItems(_actor: Actor, id: number, input: z.infer<typ
 /** A thumbnail: the one that was made when the picture was looked into, else made from the file. */
 export async function previewPicture(_actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
   const delivery = await deliveryRow(id);
-  const [row] = await db().select({ item: deliveryItems.item, sha256: deliveryItems.sha256 }).from(deliveryItems).where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
+  const [row] = await db()
+    .select({ item: deliveryItems.item, sha256: deliveryItems.sha256 })
+    .from(deliveryItems)
+    .where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
   if (!row) throw new Failure("image-missing", "There is no such image in this delivery.", 404);
-  if (row.sha256 !== null && blobs().hasDerived("thumbnails", row.sha256)) return blobs().readDerived("thumbnails", row.sha256);
+  if (row.sha256 !== null && blobs().hasDerived("thumbnails", row.sha256))
+    return blobs().readDerived("thumbnails", row.sha256);
   return withDelivery(delivery, async ({ tree }) => {
     const bytes = await openPicture(tree, row.item as Item);
     await probe(bytes, settings().limits.pixels);
@@ -175,7 +255,9 @@ export type SheetNumbers = {
   leftOut: number;
   /** Looked into so far. */
   looked: number;
-  /** How many pictures taking in would put into stock, and how many there would get labels, as things are decided now. */
+  /**
+   * How many pictures taking in would put into stock, and how many there would get labels, as things are decided now.
+   */
   toTakeIn: number;
   toRelabel: number;
   findings: Finding[];
@@ -189,7 +271,12 @@ async function findingsNow(delivery: Delivery, looked: number): Promise<Finding[
   const report = new Findings();
   const foreseen = delivery.sheet?.findings ?? [];
   if (looked === 0) return foreseen;
-  const { rows } = await db().execute<{ code: string; severity: Finding["severity"]; count: number; examples: string[] | null }>(sql`
+  const { rows } = await db().execute<{
+    code: string;
+    severity: Finding["severity"];
+    count: number;
+    examples: string[] | null;
+  }>(sql`
     select f->>'code' as code, min(f->>'severity') as severity, sum((f->>'count')::int)::int as count, (array_agg(path order by ordinal))[1:3] as examples
     from delivery_items, jsonb_array_elements(findings) f where delivery_id = ${delivery.id} group by 1`);
   const ofPictures = new Set(rows.map((row) => row.code));
@@ -200,12 +287,21 @@ async function findingsNow(delivery: Delivery, looked: number): Promise<Finding[
     const foretold = foreseen.find(({ code }) => code === row.code);
     // What the reader itself dropped belongs to no picture; the larger number is the whole.
     const message = `. For example: ${(row.examples ?? []).join(" · ")}`;
-    report.merge([foretold && foretold.count > row.count ? foretold : { code: row.code, severity: row.severity, count: row.count, path: row.examples?.[0] ?? "", message }]);
+    report.merge([
+      foretold && foretold.count > row.count
+        ? foretold
+        : { code: row.code, severity: row.severity, count: row.count, path: row.examples?.[0] ?? "", message },
+    ]);
   }
   return report.list();
 }
 
-type Counted = Omit<SheetNumbers, "toTakeIn" | "toRelabel" | "findings" | "matches" | "rememberedFrom"> & { takable: number; replaceable: number; addable: number; fillable: number };
+type Counted = Omit<SheetNumbers, "toTakeIn" | "toRelabel" | "findings" | "matches" | "rememberedFrom"> & {
+  takable: number;
+  replaceable: number;
+  addable: number;
+  fillable: number;
+};
 
 async function counted(delivery: Delivery): Promise<Counted> {
   const { rows } = await db().execute<Counted>(sql`
@@ -238,15 +334,29 @@ export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumb
   const delivery = await deliveryRow(id);
   const { takable, replaceable, addable, fillable, ...counts } = await counted(delivery);
   const { sameBytes: mode } = choicesOf(delivery);
-  const known = await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, delivery.collectionId)).orderBy(asc(classes.position), asc(classes.id));
-  const [source] = delivery.sourceId === null ? [] : await db().select().from(intakeSources).where(eq(intakeSources.id, delivery.sourceId));
-  const matches = proposeMatches((delivery.sheet?.classes ?? []).map(({ name }) => name), known.map(({ name }) => name));
+  const known = await db()
+    .select({ name: classes.name })
+    .from(classes)
+    .where(eq(classes.collectionId, delivery.collectionId))
+    .orderBy(asc(classes.position), asc(classes.id));
+  const [source] =
+    delivery.sourceId === null
+      ? []
+      : await db().select().from(intakeSources).where(eq(intakeSources.id, delivery.sourceId));
+  const matches = proposeMatches(
+    (delivery.sheet?.classes ?? []).map(({ name }) => name),
+    known.map(({ name }) => name),
+  );
   const decided = choicesOf(delivery).classes;
-  const undecided = matches.filter(({ name, reason }) => reason !== "same" && reason !== "new" && decided[name] === undefined);
+  const undecided = matches.filter(
+    ({ name, reason }) => reason !== "same" && reason !== "new" && decided[name] === undefined,
+  );
   const report = new Findings();
   report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
   for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
-  for (const [a, b] of lookAlikes(matches.map(({ name }) => name))) if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined) report.add("class-similar", "", `"${a}" and "${b}"`);
+  for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
+    if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined)
+      report.add("class-similar", "", `"${a}" and "${b}"`);
   if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
   return {
     ...counts,
@@ -259,7 +369,9 @@ export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumb
 }
 
 /** The name of the picture that another is nearly the same as, in its delivery or in stock. */
-const nameOfNear = sql<string | null>`coalesce((select o.path from delivery_items o where o.delivery_id = delivery_items.delivery_id and o.ordinal = delivery_items.near_ordinal), (select i.name from images i where i.id = delivery_items.near_image))`;
+const nameOfNear = sql<
+  string | null
+>`coalesce((select o.path from delivery_items o where o.delivery_id = delivery_items.delivery_id and o.ordinal = delivery_items.near_ordinal), (select i.name from images i where i.id = delivery_items.near_image))`;
 
 /** The report of a delivery as CSV: a line a finding of the whole, then a line a picture and finding. */
 export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<string> {
@@ -268,19 +380,35 @@ export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<
   yield line(["severity", "code", "picture", "count", "what"]);
   const whole = delivery.status === "taken" ? delivery.findings : (await sheetNumbers(_actor, id)).findings;
   for (const { severity, code, count, message } of whole) yield line([severity, code, "", count, message]);
-  for (const name of delivery.sheet?.unmatched.names ?? []) yield line(["error", "image-missing", name, 1, "An annotation names this picture, which is not there."]);
-  for (const name of delivery.sheet?.files.unusedNames ?? []) yield line(["info", "file-unused", name, 1, "This file was not read as an annotation."]);
-  for (let last = -1; ; ) {
+  for (const name of delivery.sheet?.unmatched.names ?? [])
+    yield line(["error", "image-missing", name, 1, "An annotation names this picture, which is not there."]);
+  for (const name of delivery.sheet?.files.unusedNames ?? [])
+    yield line(["info", "file-unused", name, 1, "This file was not read as an annotation."]);
+  for (let last = -1; ;) {
     const rows = await db()
-      .select({ ordinal: deliveryItems.ordinal, path: deliveryItems.path, findings: deliveryItems.findings, unreadable: deliveryItems.unreadable, near: nameOfNear })
+      .select({
+        ordinal: deliveryItems.ordinal,
+        path: deliveryItems.path,
+        findings: deliveryItems.findings,
+        unreadable: deliveryItems.unreadable,
+        near: nameOfNear,
+      })
       .from(deliveryItems)
-      .where(and(eq(deliveryItems.deliveryId, id), gt(deliveryItems.ordinal, last), sql`(unreadable is not null or jsonb_array_length(findings) > 0 or ${nearCopy})`))
+      .where(
+        and(
+          eq(deliveryItems.deliveryId, id),
+          gt(deliveryItems.ordinal, last),
+          sql`(unreadable is not null or jsonb_array_length(findings) > 0 or ${nearCopy})`,
+        ),
+      )
       .orderBy(asc(deliveryItems.ordinal))
       .limit(1000);
     for (const { path, findings, unreadable, near } of rows) {
       if (near !== null) yield line(["info", "near-copy", path, 1, `It is nearly the same as ${near}.`]);
       if (unreadable !== null) yield line(["error", "image-unreadable", path, 1, unreadable]);
-      for (const finding of findings ?? []) if (finding.code !== "image-unreadable") yield line([finding.severity, finding.code, path, finding.count, finding.message]);
+      for (const finding of findings ?? [])
+        if (finding.code !== "image-unreadable")
+          yield line([finding.severity, finding.code, path, finding.count, finding.message]);
     }
     const end = rows[rows.length - 1];
     if (!end) return;

@@ -1,4 +1,7 @@
-/** The first half of an intake: reads directory and annotations into staging, and says what was understood. No pixel is touched. */
+/**
+ * The first half of an intake: reads directory and annotations into staging, and says what was understood. No pixel is
+ * touched.
+ */
 import { folderClasses } from "@larder/core/formats/class-folders/index";
 import { openPicture } from "@larder/core/formats/open-picture";
 import { RecordingTree } from "@larder/core/formats/recording-tree";
@@ -50,31 +53,46 @@ async function readsAsImage(tree: FileTree, item: Item): Promise<boolean> {
 /** The stamps under which a source's pictures were taken in before, by path. */
 async function stampsTaken(delivery: Delivery): Promise<Map<string, string>> {
   if (delivery.sourceId === null) return new Map();
-  const rows = await db().select({ path: sourceFiles.path, stamp: sourceFiles.stamp }).from(sourceFiles).where(eq(sourceFiles.sourceId, delivery.sourceId));
+  const rows = await db()
+    .select({ path: sourceFiles.path, stamp: sourceFiles.stamp })
+    .from(sourceFiles)
+    .where(eq(sourceFiles.sourceId, delivery.sourceId));
   return new Map(rows.map(({ path, stamp }) => [path, stamp]));
 }
 
 /** Changes with the picture's file and with what is said about it; null for sources that are not scanned again. */
 function stampOf(opened: OpenedOrigin, item: Item): string | null {
   const file = opened.stampOf(item.inside?.file ?? item.path);
-  return file === null ? null : createHash("sha256").update(file).update("\n").update(JSON.stringify(item)).digest("hex");
+  return file === null
+    ? null
+    : createHash("sha256").update(file).update("\n").update(JSON.stringify(item)).digest("hex");
 }
 
 /** Files that come along to be read by people; none of them is an annotation nobody understood. */
 const accompanying = /^(readme|licen[cs]e|citation|changelog)\b/i;
 
-/** Adds image-level classes that do not come from annotations: the folder's name where it names a class, and the delivery's own. */
+/**
+ * Adds image-level classes that do not come from annotations: the folder's name where it names a class, and the
+ * delivery's own.
+ */
 function furtherClasses(choices: IntakeChoices, named: ReadonlyMap<string, string>, known: ReadonlySet<string>) {
   return (item: Item): { item: Item; fromFolder: boolean } => {
     const folder = named.get(item.path);
-    const more = [folder !== undefined && known.has(folder) ? folder : null, choices.imageClass].filter((name): name is string => name !== null && !item.classes.includes(name));
+    const more = [folder !== undefined && known.has(folder) ? folder : null, choices.imageClass].filter(
+      (name): name is string => name !== null && !item.classes.includes(name),
+    );
     if (more.length === 0) return { item, fromFolder: false };
-    return { item: { ...item, state: "labeled", classes: [...item.classes, ...new Set(more)] }, fromFolder: folder !== undefined && more.includes(folder) };
+    return {
+      item: { ...item, state: "labeled", classes: [...item.classes, ...new Set(more)] },
+      fromFolder: folder !== undefined && more.includes(folder),
+    };
   };
 }
 
 async function classNamesOf(collectionId: number): Promise<string[]> {
-  return (await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, collectionId))).map(({ name }) => name);
+  return (await db().select({ name: classes.name }).from(classes).where(eq(classes.collectionId, collectionId))).map(
+    ({ name }) => name,
+  );
 }
 
 type Counts = { unmatched: IntakeSheet["unmatched"]; unchanged: number; folderClasses: number };
@@ -83,12 +101,16 @@ async function read({ job, progress }: JobContext): Promise<void> {
   const began = Date.now();
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (!delivery || delivery.status === "taken") return;
-  await db().update(deliveries).set({ status: "reading", failure: null, looked: null }).where(eq(deliveries.id, delivery.id));
+  await db()
+    .update(deliveries)
+    .set({ status: "reading", failure: null, looked: null })
+    .where(eq(deliveries.id, delivery.id));
   // A run that was cut short has left rows; reading starts again from nothing.
   await forgetStaged(delivery.id);
   const choices = choicesOf(delivery);
   const report = new Findings();
-  if (delivery.origin.kind === "files" && existsSync(delivery.origin.folder)) await unpackGzips(delivery.origin.folder, report);
+  if (delivery.origin.kind === "files" && existsSync(delivery.origin.folder))
+    await unpackGzips(delivery.origin.folder, report);
   const origin = await openOrigin(delivery, choices, report);
   const client = await pool().connect();
   let copy: BulkCopy | null = null;
@@ -100,16 +122,34 @@ async function read({ job, progress }: JobContext): Promise<void> {
     await progress(0, entries.length, `Reading ${understood.title}`);
     const reading = await understood.read(tree);
     const infos: ClassInfo[] = [...reading.classes];
-    const byFolder: ReadonlyMap<string, string> = choices.folderClasses && understood.format !== "class-folders" ? folderClasses(entries.map(({ path }) => path)) : new Map<string, string>();
-    const knownNames = new Set([...infos.map(({ name }) => name), ...(byFolder.size > 0 ? await classNamesOf(delivery.collectionId) : [])]);
+    const byFolder: ReadonlyMap<string, string> =
+      choices.folderClasses && understood.format !== "class-folders"
+        ? folderClasses(entries.map(({ path }) => path))
+        : new Map<string, string>();
+    const knownNames = new Set([
+      ...infos.map(({ name }) => name),
+      ...(byFolder.size > 0 ? await classNamesOf(delivery.collectionId) : []),
+    ]);
     const addClasses = furtherClasses(choices, byFolder, knownNames);
     const taken = await stampsTaken(delivery);
     const tally = new Tally(infos);
     const counts: Counts = { unmatched: { count: 0, names: [] }, unchanged: 0, folderClasses: 0 };
     await client.query("BEGIN");
-    copy = BulkCopy.open(client, "delivery_items", ["delivery_id", "ordinal", "path", "split", "state", "item", "unreadable", "findings", "stamp", "link"]);
+    copy = BulkCopy.open(client, "delivery_items", [
+      "delivery_id",
+      "ordinal",
+      "path",
+      "split",
+      "state",
+      "item",
+      "unreadable",
+      "findings",
+      "stamp",
+      "link",
+    ]);
     let ordinal = 0;
-    const peek = entries.length <= peekLimit && delivery.origin.kind !== "addresses" && delivery.origin.kind !== "bucket";
+    const peek =
+      entries.length <= peekLimit && delivery.origin.kind !== "addresses" && delivery.origin.kind !== "bucket";
     for await (const said of reading.items) {
       if (!said.present) {
         counts.unmatched.count++;
@@ -134,15 +174,29 @@ async function read({ job, progress }: JobContext): Promise<void> {
         tally.add(foreseen);
         report.merge(own.list());
       }
-      await copy.add([delivery.id, ordinal, item.path, item.split, foreseen.state, item, unreadable, own.list(), stamp, opened.linkOf(item.path)]);
+      await copy.add([
+        delivery.id,
+        ordinal,
+        item.path,
+        item.split,
+        foreseen.state,
+        item,
+        unreadable,
+        own.list(),
+        stamp,
+        opened.linkOf(item.path),
+      ]);
       ordinal++;
       if (ordinal % 50 === 0) await progress(ordinal, Math.max(entries.length, ordinal));
     }
     await copy.end();
     await client.query("COMMIT");
     const counted = tally.classes().map((row) => ({ ...infos.find(({ name }) => name === row.name), ...row }));
-    for (const [a, b] of lookAlikes(counted.map(({ name }) => name))) report.add("class-similar", "", `"${a}" and "${b}"`);
-    const annotations = entries.map(({ path }) => path).filter((path) => !isImagePath(path) && !accompanying.test(baseName(path)));
+    for (const [a, b] of lookAlikes(counted.map(({ name }) => name)))
+      report.add("class-similar", "", `"${a}" and "${b}"`);
+    const annotations = entries
+      .map(({ path }) => path)
+      .filter((path) => !isImagePath(path) && !accompanying.test(baseName(path)));
     const unused = annotations.filter((path) => !tree.used.has(path));
     const sheet: IntakeSheet = {
       format: understood.format,
@@ -156,7 +210,12 @@ async function read({ job, progress }: JobContext): Promise<void> {
       splits: tally.splits,
       classes: counted,
       ...counts,
-      files: { used: tree.used.size, usedNames: [...tree.used].slice(0, namesKept), unused: unused.length, unusedNames: unused.slice(0, namesKept) },
+      files: {
+        used: tree.used.size,
+        usedNames: [...tree.used].slice(0, namesKept),
+        unused: unused.length,
+        unusedNames: unused.slice(0, namesKept),
+      },
       againstStock: opened.onlyLabeled,
       readAt: new Date().toISOString(),
       findings: report.list(),
@@ -179,7 +238,9 @@ async function read({ job, progress }: JobContext): Promise<void> {
 
 /** Empties staging; bytes that only it knew of are named for sweeping. */
 export async function forgetStaged(deliveryId: number): Promise<void> {
-  await db().execute(sql`insert into blob_candidates select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`);
+  await db().execute(
+    sql`insert into blob_candidates select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`,
+  );
   await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
 }
 
@@ -196,6 +257,8 @@ export const readDelivery: JobHandler = {
 
 /** Whether a job of this kind works on the delivery now, with its worker alive. */
 export async function jobRuns(deliveryId: number, kind: "read-delivery" | "look-into" | "take-in"): Promise<boolean> {
-  const { rows } = await db().execute(sql`select 1 from ${jobs} where kind = ${kind} and subject = ${deliveryId} and status = 'running' and lease_until > now() limit 1`);
+  const { rows } = await db().execute(
+    sql`select 1 from ${jobs} where kind = ${kind} and subject = ${deliveryId} and status = 'running' and lease_until > now() limit 1`,
+  );
   return rows.length > 0;
 }

@@ -22,14 +22,23 @@ import { uploadFolder } from "./sent-files";
 
 /** The name proposed for a delivery: its source's, made legible, and the day. */
 export function proposedName(source: string, day: Date): string {
-  const stem = source.replace(/(\.tar)?\.(zip|tar|gz|tgz|pdf)$/i, "").replace(/[_-]+/g, " ").trim();
+  const stem = source
+    .replace(/(\.tar)?\.(zip|tar|gz|tgz|pdf)$/i, "")
+    .replace(/[_-]+/g, " ")
+    .trim();
   const legible = stem === "" ? "Delivery" : (stem[0] as string).toUpperCase() + stem.slice(1);
   return `${legible.slice(0, 90)}, ${day.toLocaleDateString("en-GB", { day: "numeric", month: "long" })}`;
 }
 
-/** What stays the same from one delivery to the next of the same source: an archive's name without dates and numbers. */
+/**
+ * What stays the same from one delivery to the next of the same source: an archive's name without dates and numbers.
+ */
 function recurringName(source: string): string {
-  return source.replace(/(\.tar)?\.[a-z0-9]{2,4}$/i, "").toLowerCase().replace(/[\d_\-. ]+/g, " ").trim();
+  return source
+    .replace(/(\.tar)?\.[a-z0-9]{2,4}$/i, "")
+    .toLowerCase()
+    .replace(/[\d_\-. ]+/g, " ")
+    .trim();
 }
 
 function locationOf(origin: Origin, source: string): string {
@@ -49,23 +58,49 @@ function locationOf(origin: Origin, source: string): string {
   }
 }
 
-type Beginning = { collectionId: number; source: string; origin: (id: number) => Origin; name?: string | undefined; imageClass?: string | null | undefined; facts?: Partial<DeliveryFacts> | undefined };
+type Beginning = {
+  collectionId: number;
+  source: string;
+  origin: (id: number) => Origin;
+  name?: string | undefined;
+  imageClass?: string | null | undefined;
+  facts?: Partial<DeliveryFacts> | undefined;
+};
 
-async function begin(actor: Actor, { collectionId, source, origin, name, imageClass, facts }: Beginning): Promise<number> {
+async function begin(
+  actor: Actor,
+  { collectionId, source, origin, name, imageClass, facts }: Beginning,
+): Promise<number> {
   mustEdit(actor);
   await collectionRow(collectionId);
   const id = await db().transaction(async (tx) => {
     const given = name ?? proposedName(source, new Date());
-    const [row] = await tx.insert(deliveries).values({ collectionId, name: deliveryName.parse(given), source, status: "arriving", createdBy: actor.id, facts: { ...noFacts, ...facts } }).returning({ id: deliveries.id });
+    const [row] = await tx
+      .insert(deliveries)
+      .values({
+        collectionId,
+        name: deliveryName.parse(given),
+        source,
+        status: "arriving",
+        createdBy: actor.id,
+        facts: { ...noFacts, ...facts },
+      })
+      .returning({ id: deliveries.id });
     const own = row?.id as number;
     const from = origin(own);
     const [known] = await tx
       .insert(intakeSources)
       .values({ collectionId, location: locationOf(from, source) })
-      .onConflictDoUpdate({ target: [intakeSources.collectionId, intakeSources.location], set: { location: sql`excluded.location` } })
+      .onConflictDoUpdate({
+        target: [intakeSources.collectionId, intakeSources.location],
+        set: { location: sql`excluded.location` },
+      })
       .returning();
     const choices = allChoices({ classes: known?.classes ?? {}, imageClass: imageClass ?? null });
-    await tx.update(deliveries).set({ origin: from, sourceId: known?.id ?? null, choices }).where(eq(deliveries.id, own));
+    await tx
+      .update(deliveries)
+      .set({ origin: from, sourceId: known?.id ?? null, choices })
+      .where(eq(deliveries.id, own));
     return own;
   });
   await announce({ kind: "collection", collection: collectionId });
@@ -79,20 +114,40 @@ async function beginAndRead(actor: Actor, beginning: Beginning): Promise<Receive
   return { id, ...(await readAgain(actor, id)) };
 }
 
-export const uploadSchema = z.object({ source: z.string().trim().min(1).max(255), name: z.string().optional(), imageClass: z.string().trim().min(1).max(200).nullish() });
+export const uploadSchema = z.object({
+  source: z.string().trim().min(1).max(255),
+  name: z.string().optional(),
+  imageClass: z.string().trim().min(1).max(200).nullish(),
+});
 
 /** Begins a delivery whose files will be sent; reading starts when `filesArrived` says that all are there. */
-export async function beginUpload(actor: Actor, collectionId: number, input: z.infer<typeof uploadSchema>): Promise<{ id: number }> {
-  const id = await begin(actor, { collectionId, ...input, origin: (own) => ({ kind: "files", folder: uploadFolder(own) }) });
+export async function beginUpload(
+  actor: Actor,
+  collectionId: number,
+  input: z.infer<typeof uploadSchema>,
+): Promise<{ id: number }> {
+  const id = await begin(actor, {
+    collectionId,
+    ...input,
+    origin: (own) => ({ kind: "files", folder: uploadFolder(own) }),
+  });
   await mkdir(uploadFolder(id), { recursive: true });
   return { id };
 }
 
-/** Where a file sent for a delivery has to be put. Throws a Failure for a path that would leave its folder, and where nothing is waited for. */
+/**
+ * Where a file sent for a delivery has to be put. Throws a Failure for a path that would leave its folder, and where
+ * nothing is waited for.
+ */
 export async function placeForFile(actor: Actor, id: number, relative: string): Promise<string> {
   mustEdit(actor);
   const delivery = await deliveryRow(id);
-  if (delivery.origin.kind !== "files" || !["arriving", "read", "failed"].includes(delivery.status)) throw new Failure("delivery-busy", "Files can be added until a delivery is taken in, while it is not being read.", 409);
+  if (delivery.origin.kind !== "files" || !["arriving", "read", "failed"].includes(delivery.status))
+    throw new Failure(
+      "delivery-busy",
+      "Files can be added until a delivery is taken in, while it is not being read.",
+      409,
+    );
   const clean = relative.replaceAll("\\", "/").replace(/^(\.?\/)+/, "");
   const unsafe = clean === "" ? "it has no name" : unsafeName(clean);
   if (unsafe) throw new Failure("entry-unsafe", `"${relative.slice(0, 200)}" is not taken: ${unsafe}.`);
@@ -101,30 +156,71 @@ export async function placeForFile(actor: Actor, id: number, relative: string): 
   return full;
 }
 
-export const knownSchema = z.object({ files: z.array(z.object({ path: z.string().min(1).max(4000), sha256: z.string().regex(/^[0-9a-f]{64}$/) })).max(5000) });
+export const knownSchema = z.object({
+  files: z.array(z.object({ path: z.string().min(1).max(4000), sha256: z.string().regex(/^[0-9a-f]{64}$/) })).max(5000),
+});
 
-/** Of files that would be sent, those whose bytes are in this collection's stock: they need not be, and are noted as part of the delivery. */
-export async function noteKnownFiles(actor: Actor, id: number, input: z.infer<typeof knownSchema>): Promise<{ known: string[] }> {
+/**
+ * Of files that would be sent, those whose bytes are in this collection's stock: they need not be, and are noted as
+ * part of the delivery.
+ */
+export async function noteKnownFiles(
+  actor: Actor,
+  id: number,
+  input: z.infer<typeof knownSchema>,
+): Promise<{ known: string[] }> {
   mustEdit(actor);
   const delivery = await deliveryRow(id);
   const { rows } = await db().execute<{ path: string; sha256: string; bytes: number }>(sql`
     select f.path, f.sha256, i.bytes from jsonb_to_recordset(${JSON.stringify(input.files)}::jsonb) as f(path text, sha256 text)
     join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = f.sha256`);
   const safe = rows.filter((row) => unsafeName(row.path) === null);
-  if (safe.length > 0) await db().insert(deliveryFiles).values(safe.map((row) => ({ deliveryId: id, ...row }))).onConflictDoNothing();
+  if (safe.length > 0)
+    await db()
+      .insert(deliveryFiles)
+      .values(safe.map((row) => ({ deliveryId: id, ...row })))
+      .onConflictDoNothing();
   return { known: safe.map((row) => row.path) };
 }
 
 /** Says that what was to be sent is there: reading starts. */
-export async function filesArrived(actor: Actor, id: number, input: { bytes?: number | undefined } = {}): Promise<Received> {
-  if (input.bytes !== undefined) await db().update(deliveries).set({ bytes: sql`${deliveries.bytes} + ${input.bytes}` }).where(eq(deliveries.id, id));
+export async function filesArrived(
+  actor: Actor,
+  id: number,
+  input: { bytes?: number | undefined } = {},
+): Promise<Received> {
+  if (input.bytes !== undefined)
+    await db()
+      .update(deliveries)
+      .set({ bytes: sql`${deliveries.bytes} + ${input.bytes}` })
+      .where(eq(deliveries.id, id));
   return { id, ...(await readAgain(actor, id)) };
 }
 
-/** Brings one archive that lies on this machine, which is moved to Larder's own folder (or copied, where `keep` is set). */
-export async function receiveArchive(actor: Actor, input: { collectionId: number; archive: string; fileName: string; bytes: number; name?: string; keep?: boolean; facts?: Partial<DeliveryFacts> }): Promise<Received> {
+/**
+ * Brings one archive that lies on this machine, which is moved to Larder's own folder (or copied, where `keep` is
+ * set).
+ */
+export async function receiveArchive(
+  actor: Actor,
+  input: {
+    collectionId: number;
+    archive: string;
+    fileName: string;
+    bytes: number;
+    name?: string;
+    keep?: boolean;
+    facts?: Partial<DeliveryFacts>;
+  },
+): Promise<Received> {
   const { collectionId, archive, fileName, bytes, name, facts } = input;
-  const id = await begin(actor, { collectionId, source: fileName, name, facts, origin: (own) => ({ kind: "files", folder: uploadFolder(own) }) });
+  const id = await begin(actor, {
+    collectionId,
+    source: fileName,
+    name,
+    facts,
+    origin: (own) => ({ kind: "files", folder: uploadFolder(own) }),
+  });
   await mkdir(uploadFolder(id), { recursive: true });
   const target = path.join(uploadFolder(id), fileName);
   if (input.keep) await copyFile(archive, target);
@@ -135,43 +231,93 @@ export async function receiveArchive(actor: Actor, input: { collectionId: number
 export const sourceSchema = z.discriminatedUnion("kind", [
   z.object({ kind: z.literal("folder"), root: z.string(), path: z.string().default("") }),
   z.object({ kind: z.literal("bucket"), bucket: z.string(), prefix: z.string().max(1000).default("") }),
-  z.object({ kind: z.literal("addresses"), list: z.string().max(50_000_000), fileName: z.string().trim().min(1).max(255).default("addresses"), keep: z.enum(["copy", "link"]) }),
-  z.object({ kind: z.literal("collection"), collection: z.number().int().positive(), class: z.string().nullable().default(null), images: z.array(z.number().int().positive()).min(1).nullable().default(null), labels: z.boolean() }),
+  z.object({
+    kind: z.literal("addresses"),
+    list: z.string().max(50_000_000),
+    fileName: z.string().trim().min(1).max(255).default("addresses"),
+    keep: z.enum(["copy", "link"]),
+  }),
+  z.object({
+    kind: z.literal("collection"),
+    collection: z.number().int().positive(),
+    class: z.string().nullable().default(null),
+    images: z.array(z.number().int().positive()).min(1).nullable().default(null),
+    labels: z.boolean(),
+  }),
   z.object({ kind: z.literal("sample"), sample: z.string() }),
 ]);
 export type SourceInput = z.infer<typeof sourceSchema>;
 
-/** Begins a delivery from a source that is not sent from a browser, and reads it. Scanning one again brings what is new or changed. */
+/**
+ * Begins a delivery from a source that is not sent from a browser, and reads it. Scanning one again brings what is new
+ * or changed.
+ */
 export async function receiveFrom(actor: Actor, collectionId: number, input: SourceInput): Promise<Received> {
   mustEdit(actor);
   switch (input.kind) {
     case "folder": {
       await serverFolder(input.root, input.path);
-      return beginAndRead(actor, { collectionId, source: path.join(input.root, input.path), name: proposedName(path.basename(path.join(input.root, input.path)), new Date()), origin: () => ({ kind: "folder", root: input.root, path: input.path }) });
+      return beginAndRead(actor, {
+        collectionId,
+        source: path.join(input.root, input.path),
+        name: proposedName(path.basename(path.join(input.root, input.path)), new Date()),
+        origin: () => ({ kind: "folder", root: input.root, path: input.path }),
+      });
     }
     case "bucket": {
-      if (!settings().buckets.some(({ name }) => name === input.bucket)) throw new Failure("bucket-missing", `There is no bucket called ${input.bucket} in the settings (LARDER_BUCKETS).`, 404);
+      if (!settings().buckets.some(({ name }) => name === input.bucket))
+        throw new Failure(
+          "bucket-missing",
+          `There is no bucket called ${input.bucket} in the settings (LARDER_BUCKETS).`,
+          404,
+        );
       const prefix = input.prefix.replace(/^\/+|\/+$/g, "");
-      return beginAndRead(actor, { collectionId, source: `${input.bucket}/${prefix}`, name: proposedName(prefix.split("/").at(-1) || input.bucket, new Date()), origin: () => ({ kind: "bucket", bucket: input.bucket, prefix }) });
+      return beginAndRead(actor, {
+        collectionId,
+        source: `${input.bucket}/${prefix}`,
+        name: proposedName(prefix.split("/").at(-1) || input.bucket, new Date()),
+        origin: () => ({ kind: "bucket", bucket: input.bucket, prefix }),
+      });
     }
     case "addresses": {
       const { addresses, problems } = readAddressList(input.list);
-      if (problems.length > 0) throw new Failure("address-invalid", `${problems.length === 1 ? "One line holds" : `${problems.length} lines hold`} no web address: ${problems.slice(0, 3).join("; ")}.`);
+      if (problems.length > 0)
+        throw new Failure(
+          "address-invalid",
+          `${problems.length === 1 ? "One line holds" : `${problems.length} lines hold`} no web address: ${problems.slice(0, 3).join("; ")}.`,
+        );
       if (addresses.length === 0) throw new Failure("address-invalid", "There is no web address in this list.");
       for (const { url } of addresses) checkAddress(url, settings().addresses);
-      const id = await begin(actor, { collectionId, source: `${input.fileName}, ${addresses.length} ${addresses.length === 1 ? "address" : "addresses"}`, name: proposedName(input.fileName.replace(/\.(txt|csv|tsv)$/i, ""), new Date()), origin: (own) => ({ kind: "addresses", folder: uploadFolder(own), keep: input.keep }) });
+      const id = await begin(actor, {
+        collectionId,
+        source: `${input.fileName}, ${addresses.length} ${addresses.length === 1 ? "address" : "addresses"}`,
+        name: proposedName(input.fileName.replace(/\.(txt|csv|tsv)$/i, ""), new Date()),
+        origin: (own) => ({ kind: "addresses", folder: uploadFolder(own), keep: input.keep }),
+      });
       await mkdir(uploadFolder(id), { recursive: true });
       await writeFile(path.join(uploadFolder(id), addressListFile), input.list);
       return { id, ...(await readAgain(actor, id)) };
     }
     case "collection": {
-      if (input.collection === collectionId) throw new Failure("same-collection", "These images are in this collection already. Choose another one.");
+      if (input.collection === collectionId)
+        throw new Failure("same-collection", "These images are in this collection already. Choose another one.");
       const { name } = await collectionRow(input.collection);
-      return beginAndRead(actor, { collectionId, source: input.class ? `${name}, class ${input.class}` : name, name: proposedName(`From ${name}`, new Date()), origin: () => input });
+      return beginAndRead(actor, {
+        collectionId,
+        source: input.class ? `${name}, class ${input.class}` : name,
+        name: proposedName(`From ${name}`, new Date()),
+        origin: () => input,
+      });
     }
     case "sample": {
       const { title, licence, citation } = sampleNamed(input.sample);
-      return beginAndRead(actor, { collectionId, source: `Sample: ${title}`, name: proposedName(title, new Date()), facts: { source: "Larder's shelf of samples", licence, citation }, origin: () => ({ kind: "sample", sample: input.sample }) });
+      return beginAndRead(actor, {
+        collectionId,
+        source: `Sample: ${title}`,
+        name: proposedName(title, new Date()),
+        facts: { source: "Larder's shelf of samples", licence, citation },
+        origin: () => ({ kind: "sample", sample: input.sample }),
+      });
     }
   }
 }

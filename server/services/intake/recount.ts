@@ -1,7 +1,9 @@
 import { sql, type SQL } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 
-/** Computes an image's counts anew from its objects and image-level classes, for the images whose ids `which` selects. */
+/**
+ * Computes an image's counts anew from its objects and image-level classes, for the images whose ids `which` selects.
+ */
 export async function recount(tx: Transaction, which: SQL): Promise<void> {
   await tx.execute(sql`
     update images m set object_count = coalesce(n.count, 0), class_counts = coalesce(n.counts, '{}'),

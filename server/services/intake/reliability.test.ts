@@ -11,7 +11,16 @@ import { requestPause, requestStop, resumeJob } from "../../jobs/queue";
 import { work } from "../../jobs/run";
 import { untilEnded } from "../../jobs/wait";
 import { settings } from "../../settings";
-import { cocoFiles, deliver, noisyPicture, picture, saveArchive, spawnWorker, startWorker, zipBytes } from "../../tests/bakery";
+import {
+  cocoFiles,
+  deliver,
+  noisyPicture,
+  picture,
+  saveArchive,
+  spawnWorker,
+  startWorker,
+  zipBytes,
+} from "../../tests/bakery";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { deliveryRow, takeInDelivery } from "../deliveries";
@@ -20,8 +29,18 @@ import { uploadFolder } from "./sent-files";
 import { beginUpload, filesArrived, placeForFile, receiveArchive } from "./receive";
 
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
-const counted = async (id: number) => (await db().execute<{ images: number; objects: number; hashes: number }>(sql`select count(*)::int as images, count(distinct sha256)::int as hashes, coalesce(sum((select count(*) from objects o where o.image_id = i.id)), 0)::int as objects from images i where collection_id = ${id}`)).rows[0];
-const jobRow = async (id: string) => (await db().execute<{ status: string; done: number; runs: number; message: string }>(sql`select status, done::int, runs, message from jobs where id = ${id}`)).rows[0];
+const counted = async (id: number) =>
+  (
+    await db().execute<{ images: number; objects: number; hashes: number }>(
+      sql`select count(*)::int as images, count(distinct sha256)::int as hashes, coalesce(sum((select count(*) from objects o where o.image_id = i.id)), 0)::int as objects from images i where collection_id = ${id}`,
+    )
+  ).rows[0];
+const jobRow = async (id: string) =>
+  (
+    await db().execute<{ status: string; done: number; runs: number; message: string }>(
+      sql`select status, done::int, runs, message from jobs where id = ${id}`,
+    )
+  ).rows[0];
 
 const closing: (() => void)[] = [];
 afterAll(() => {
@@ -35,7 +54,12 @@ describe("a worker that is killed again and again", () => {
     closing.push(() => worker.kill("SIGKILL"));
     const bytes = await zipBytes(await cocoFiles(90, (n) => noisyPicture(n + 6000)));
     // Reading, looking and taking in are one way for the person; the worker falls at any place of it.
-    const { id: delivery, job: reading } = await receiveArchive(localActor, { collectionId: id, archive: saveArchive("ten.zip", bytes), fileName: "ten.zip", bytes: bytes.length });
+    const { id: delivery, job: reading } = await receiveArchive(localActor, {
+      collectionId: id,
+      archive: saveArchive("ten.zip", bytes),
+      fileName: "ten.zip",
+      bytes: bytes.length,
+    });
     let kills = 0;
     const kill = async () => {
       worker.kill("SIGKILL");
@@ -49,7 +73,7 @@ describe("a worker that is killed again and again", () => {
     const random = () => (state = (Math.imul(state, 1103515245) + 12345) >>> 0) / 2 ** 32;
     await untilEnded(reading);
     const taking = (await takeInDelivery(localActor, delivery)).job as string;
-    for (let runs = 0; kills < 10; ) {
+    for (let runs = 0; kills < 10;) {
       const job = await jobRow(taking);
       if (!job || ["done", "failed"].includes(job.status)) throw new Error(`it ended before ten kills, after ${kills}`);
       if (job.status !== "running" || job.runs === runs) {
@@ -64,7 +88,13 @@ describe("a worker that is killed again and again", () => {
     const ended = await untilEnded(taking);
     expect(ended).toMatchObject({ status: "done", runs: 11 });
     expect(await counted(id)).toEqual({ images: 90, hashes: 90, objects: 180 });
-    expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items where delivery_id = ${delivery}`)).rows[0]?.n).toBe(0);
+    expect(
+      (
+        await db().execute<{ n: number }>(
+          sql`select count(*)::int as n from delivery_items where delivery_id = ${delivery}`,
+        )
+      ).rows[0]?.n,
+    ).toBe(0);
     worker.kill("SIGKILL");
     await new Promise((resolve) => worker.once("exit", resolve));
   }, 180_000);
@@ -75,16 +105,28 @@ describe("what was sent for a delivery", () => {
     const stop = await startWorker();
     closing.push(stop);
     const id = await collection("Cleared away");
-    const taken = await deliver(id, saveArchive("first.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6500)))));
+    const taken = await deliver(
+      id,
+      saveArchive("first.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6500)))),
+    );
     expect((await untilEnded((await takeInDelivery(localActor, taken.id)).job as string)).status).toBe("done");
     await vi.waitFor(() => expect(existsSync(uploadFolder(taken.id))).toBe(false), { timeout: 10_000 });
     // As a worker leaves it that falls between the two.
     mkdirSync(uploadFolder(taken.id));
     writeFileSync(path.join(uploadFolder(taken.id), "first.zip"), "left behind");
-    const waiting = await deliver(id, saveArchive("waiting.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6510)))));
-    const next = await deliver(id, saveArchive("next.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6520)))));
+    const waiting = await deliver(
+      id,
+      saveArchive("waiting.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6510)))),
+    );
+    const next = await deliver(
+      id,
+      saveArchive("next.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6520)))),
+    );
     expect((await untilEnded((await takeInDelivery(localActor, next.id)).job as string)).status).toBe("done");
-    await vi.waitFor(() => expect([taken.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]), { timeout: 10_000 });
+    await vi.waitFor(
+      () => expect([taken.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]),
+      { timeout: 10_000 },
+    );
     // What is still to be taken in stays.
     expect(existsSync(uploadFolder(waiting.id))).toBe(true);
     stop();
@@ -96,7 +138,10 @@ describe("a job", () => {
     const stop = await startWorker();
     closing.push(stop);
     const id = await collection("Paused");
-    const delivery = await deliver(id, saveArchive("paused.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7000, 1000, 800)))));
+    const delivery = await deliver(
+      id,
+      saveArchive("paused.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7000, 1000, 800)))),
+    );
     const { job } = await takeInDelivery(localActor, delivery.id);
     const taking = job as string;
     await requestPause(taking);
@@ -110,20 +155,31 @@ describe("a job", () => {
     expect(await counted(id)).toEqual({ images: 60, hashes: 60, objects: 120 });
 
     const second = await collection("Paused, then stopped");
-    const other = await deliver(second, saveArchive("stopped.zip", await zipBytes(await cocoFiles(40, (n) => noisyPicture(n + 7100, 1000, 800)))));
+    const other = await deliver(
+      second,
+      saveArchive("stopped.zip", await zipBytes(await cocoFiles(40, (n) => noisyPicture(n + 7100, 1000, 800)))),
+    );
     const again = (await takeInDelivery(localActor, other.id)).job as string;
     await requestPause(again);
     while ((await jobRow(again))?.status !== "paused") await sleep(30);
     await requestStop(again);
     expect((await untilEnded(again)).status).toBe("stopped");
-    expect(await deliveryRow(other.id)).toMatchObject({ status: "read", failure: "Taking in was stopped; stock is as it was before." });
+    expect(await deliveryRow(other.id)).toMatchObject({
+      status: "read",
+      failure: "Taking in was stopped; stock is as it was before.",
+    });
     expect(await counted(second)).toMatchObject({ images: 0 });
   }, 120_000);
 
   it("that looks into pictures is over once they are taken in, also where it was paused", async () => {
     const id = await collection("Paused looking");
-    const { id: delivery } = await deliver(id, saveArchive("looking.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7200, 1000, 800)))));
-    const [looking] = (await db().execute<{ id: string }>(sql`select id from jobs where kind = 'look-into' and subject = ${delivery}`)).rows;
+    const { id: delivery } = await deliver(
+      id,
+      saveArchive("looking.zip", await zipBytes(await cocoFiles(60, (n) => noisyPicture(n + 7200, 1000, 800)))),
+    );
+    const [looking] = (
+      await db().execute<{ id: string }>(sql`select id from jobs where kind = 'look-into' and subject = ${delivery}`)
+    ).rows;
     await requestPause(looking?.id as string);
     while ((await jobRow(looking?.id as string))?.status !== "paused") await sleep(20);
     expect((await untilEnded((await takeInDelivery(localActor, delivery)).job as string)).status).toBe("done");
@@ -138,13 +194,31 @@ describe("a job", () => {
     const jobs: string[] = [];
     for (let n = 0; n < 5; n++) {
       const bytes = await zipBytes({ "a.jpg": await picture(8000 + n) });
-      jobs.push((await receiveArchive(localActor, { collectionId: busy, archive: saveArchive(`busy-${n}.zip`, bytes), fileName: `busy-${n}.zip`, bytes: bytes.length })).job);
+      jobs.push(
+        (
+          await receiveArchive(localActor, {
+            collectionId: busy,
+            archive: saveArchive(`busy-${n}.zip`, bytes),
+            fileName: `busy-${n}.zip`,
+            bytes: bytes.length,
+          })
+        ).job,
+      );
     }
     const bytes = await zipBytes({ "a.jpg": await picture(8100) });
-    const last = (await receiveArchive(localActor, { collectionId: late, archive: saveArchive("late.zip", bytes), fileName: "late.zip", bytes: bytes.length })).job;
+    const last = (
+      await receiveArchive(localActor, {
+        collectionId: late,
+        archive: saveArchive("late.zip", bytes),
+        fileName: "late.zip",
+        bytes: bytes.length,
+      })
+    ).job;
     closing.push(await work(jobHandlers, 2));
     await Promise.all([...jobs, last].map(untilEnded));
-    const { rows } = await db().execute<{ id: string }>(sql`select id from jobs where kind = 'read-delivery' and id = any(${sql.param([...jobs, last])}::uuid[]) order by started_at`);
+    const { rows } = await db().execute<{ id: string }>(
+      sql`select id from jobs where kind = 'read-delivery' and id = any(${sql.param([...jobs, last])}::uuid[]) order by started_at`,
+    );
     expect(rows.findIndex((row) => row.id === last)).toBeLessThan(3);
   }, 60_000);
 });
@@ -164,33 +238,43 @@ function mayMount(): boolean {
 }
 
 describe("a full disk", () => {
-  it.skipIf(!mayMount())("ends the job with a clear word, loses nothing, and the intake goes on once there is room", async () => {
-    const stop = await startWorker();
-    closing.push(stop);
-    const store = path.join(settings().home, "store");
-    mkdirSync(store, { recursive: true });
-    const id = await collection("Full disk");
-    const files = await cocoFiles(12, (n) => noisyPicture(n + 9000, 700, 500));
-    execFileSync("mount", ["-t", "tmpfs", "-o", "size=600k", "tmpfs", store]);
-    let mounted = true;
-    try {
-      const delivery = await deliver(id, saveArchive("full.zip", await zipBytes(files)));
-      expect(delivery.status).toBe("read");
-      const { job } = await takeInDelivery(localActor, delivery.id);
-      expect(await untilEnded(job as string)).toMatchObject({ status: "failed", message: "The disk is full. Free some space, then try again." });
-      expect(await deliveryRow(delivery.id)).toMatchObject({ status: "read", failure: "The disk is full. Free some space, then try again." });
-      expect(await counted(id)).toMatchObject({ images: 0 });
-      execFileSync("mount", ["-o", "remount,size=60m", store]);
-      const again = await takeInDelivery(localActor, delivery.id);
-      expect((await untilEnded(again.job as string)).status).toBe("done");
-      expect(await counted(id)).toEqual({ images: 12, hashes: 12, objects: 24 });
-      expect((await deliveryRow(delivery.id)).failure).toBeNull();
-      execFileSync("umount", [store]);
-      mounted = false;
-    } finally {
-      if (mounted) execFileSync("umount", ["-l", store]);
-    }
-  }, 120_000);
+  it.skipIf(!mayMount())(
+    "ends the job with a clear word, loses nothing, and the intake goes on once there is room",
+    async () => {
+      const stop = await startWorker();
+      closing.push(stop);
+      const store = path.join(settings().home, "store");
+      mkdirSync(store, { recursive: true });
+      const id = await collection("Full disk");
+      const files = await cocoFiles(12, (n) => noisyPicture(n + 9000, 700, 500));
+      execFileSync("mount", ["-t", "tmpfs", "-o", "size=600k", "tmpfs", store]);
+      let mounted = true;
+      try {
+        const delivery = await deliver(id, saveArchive("full.zip", await zipBytes(files)));
+        expect(delivery.status).toBe("read");
+        const { job } = await takeInDelivery(localActor, delivery.id);
+        expect(await untilEnded(job as string)).toMatchObject({
+          status: "failed",
+          message: "The disk is full. Free some space, then try again.",
+        });
+        expect(await deliveryRow(delivery.id)).toMatchObject({
+          status: "read",
+          failure: "The disk is full. Free some space, then try again.",
+        });
+        expect(await counted(id)).toMatchObject({ images: 0 });
+        execFileSync("mount", ["-o", "remount,size=60m", store]);
+        const again = await takeInDelivery(localActor, delivery.id);
+        expect((await untilEnded(again.job as string)).status).toBe("done");
+        expect(await counted(id)).toEqual({ images: 12, hashes: 12, objects: 24 });
+        expect((await deliveryRow(delivery.id)).failure).toBeNull();
+        execFileSync("umount", [store]);
+        mounted = false;
+      } finally {
+        if (mounted) execFileSync("umount", ["-l", store]);
+      }
+    },
+    120_000,
+  );
 });
 
 describe("a page that was closed while it sent files", () => {
@@ -199,11 +283,13 @@ describe("a page that was closed while it sent files", () => {
     const files = await cocoFiles(4, (n) => picture(n + 9500));
     const { id: delivery } = await beginUpload(localActor, id, { source: "folder" });
     const names = Object.keys(files);
-    for (const name of names.slice(0, 2)) writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
+    for (const name of names.slice(0, 2))
+      writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
     expect((await deliveryRow(delivery)).status).toBe("arriving");
     await untilEnded((await filesArrived(localActor, delivery)).job);
     expect((await deliveryRow(delivery)).sheet).toMatchObject({ images: 2, unlabeled: 2 });
-    for (const name of names.slice(1)) writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
+    for (const name of names.slice(1))
+      writeFileSync(await placeForFile(localActor, delivery, name), files[name] as Uint8Array);
     await untilEnded((await filesArrived(localActor, delivery)).job);
     expect((await deliveryRow(delivery)).sheet).toMatchObject({ images: 4, labeled: 4 });
   });

@@ -1,11 +1,21 @@
-/** The shelf of sample collections that ships with Larder: drawn when it is first started, each in a folder of its own. */
+/**
+ * The shelf of sample collections that ships with Larder: drawn when it is first started, each in a folder of its own.
+ */
 import { Failure } from "@larder/core/model/failure";
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import { z } from "zod";
 import { settings } from "../../settings";
 
-export const sampleSchema = z.object({ name: z.string(), title: z.string(), description: z.string(), images: z.number().int(), format: z.string(), licence: z.string(), citation: z.string() });
+export const sampleSchema = z.object({
+  name: z.string(),
+  title: z.string(),
+  description: z.string(),
+  images: z.number().int(),
+  format: z.string(),
+  licence: z.string(),
+  citation: z.string(),
+});
 export type Sample = z.infer<typeof sampleSchema>;
 
 export function samplesFolder(): string {

@@ -20,11 +20,15 @@ export function uploadFolder(deliveryId: number): string {
 export async function removeTakenFiles(): Promise<void> {
   if (!existsSync(uploadsFolder())) return;
   const sent = (await readdir(uploadsFolder())).flatMap((name) => /^delivery-(\d+)$/.exec(name)?.[1] ?? []).map(Number);
-  const taken = await db().select({ id: deliveries.id }).from(deliveries).where(and(eq(deliveries.status, "taken"), inArray(deliveries.id, sent)));
+  const taken = await db()
+    .select({ id: deliveries.id })
+    .from(deliveries)
+    .where(and(eq(deliveries.status, "taken"), inArray(deliveries.id, sent)));
   for (const { id } of taken) await rm(uploadFolder(id), { recursive: true, force: true });
 }
 
 /** Deletes what was sent for a delivery; files that lie elsewhere are not ours to delete. */
 export async function removeSentFiles(origin: Origin): Promise<void> {
-  if ((origin.kind === "files" || origin.kind === "addresses") && origin.folder.startsWith(uploadsFolder() + path.sep)) await rm(origin.folder, { recursive: true, force: true });
+  if ((origin.kind === "files" || origin.kind === "addresses") && origin.folder.startsWith(uploadsFolder() + path.sep))
+    await rm(origin.folder, { recursive: true, force: true });
 }

@@ -1,4 +1,7 @@
-/** Turns staged rows into stock, within one transaction: classes matched, splits dealt, pictures that are there already treated as was chosen. */
+/**
+ * Turns staged rows into stock, within one transaction: classes matched, splits dealt, pictures that are there already
+ * treated as was chosen.
+ */
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { deal } from "@larder/core/splitting/deal";
@@ -9,8 +12,16 @@ import { ensureClasses } from "../classes";
 import { choicesOf } from "./open-delivery";
 import { recount } from "./recount";
 
-/** Where each incoming class goes, null for the ones left out; classes that are not there are made, in the delivery's order. */
-async function matchClasses(tx: Transaction, collectionId: number, incoming: IntakeSheet["classes"], decisions: IntakeChoices["classes"]): Promise<number[]> {
+/**
+ * Where each incoming class goes, null for the ones left out; classes that are not there are made, in the delivery's
+ * order.
+ */
+async function matchClasses(
+  tx: Transaction,
+  collectionId: number,
+  incoming: IntakeSheet["classes"],
+  decisions: IntakeChoices["classes"],
+): Promise<number[]> {
   const targets = incoming.map((info) => {
     const decision = decisions[info.name];
     return { info, to: decision === undefined ? info.name : "to" in decision ? decision.to : null };
@@ -18,14 +29,21 @@ async function matchClasses(tx: Transaction, collectionId: number, incoming: Int
   const { ids, added } = await ensureClasses(
     tx,
     collectionId,
-    targets.flatMap(({ info, to }) => (to === null ? [] : [{ name: to, keypoints: info.keypoints, skeleton: info.skeleton }])),
+    targets.flatMap(({ info, to }) =>
+      to === null ? [] : [{ name: to, keypoints: info.keypoints, skeleton: info.skeleton }],
+    ),
   );
   const matches = targets.map(({ info, to }) => ({ name: info.name, class_id: to === null ? null : ids.get(to) }));
-  await tx.execute(sql`create temp table incoming_classes on commit drop as select * from jsonb_to_recordset(${JSON.stringify(matches)}::jsonb) as m(name text, class_id bigint)`);
+  await tx.execute(
+    sql`create temp table incoming_classes on commit drop as select * from jsonb_to_recordset(${JSON.stringify(matches)}::jsonb) as m(name text, class_id bigint)`,
+  );
   return added;
 }
 
-/** The rows to shelve with where each image is already, and their labels under the collection's classes, as temporary tables. */
+/**
+ * The rows to shelve with where each image is already, and their labels under the collection's classes, as temporary
+ * tables.
+ */
 async function gather(tx: Transaction, deliveryId: number, collectionId: number): Promise<void> {
   await tx.execute(sql`
     create temp table incoming on commit drop as
@@ -73,13 +91,22 @@ async function dealSplits(tx: Transaction, choice: IntakeChoices["splits"]): Pro
     choice.seed,
   );
   const assigned = JSON.stringify([...dealt].map(([sha256, split]) => ({ sha256, split })));
-  await tx.execute(sql`update incoming i set dealt = s.split from jsonb_to_recordset(${assigned}::jsonb) as s(sha256 text, split text) where s.sha256 = i.sha256`);
+  await tx.execute(
+    sql`update incoming i set dealt = s.split from jsonb_to_recordset(${assigned}::jsonb) as s(sha256 text, split text) where s.sha256 = i.sha256`,
+  );
 }
 
-/** What is said of an image once classes left out are gone: one whose every label went holds nothing that counts here. */
+/**
+ * What is said of an image once classes left out are gone: one whose every label went holds nothing that counts here.
+ */
 const stateAfter = sql`case when l.says then 'labeled' when i.settled_state = 'labeled' then 'empty' else i.settled_state end`;
 
-async function insertNew(tx: Transaction, deliveryId: number, collectionId: number, choices: IntakeChoices): Promise<{ images: number; objects: number }> {
+async function insertNew(
+  tx: Transaction,
+  deliveryId: number,
+  collectionId: number,
+  choices: IntakeChoices,
+): Promise<{ images: number; objects: number }> {
   const when = (column: string) => (choices.keepWhenAndWhere ? sql.raw(`i.${column}`) : sql`null`);
   const inserted = await tx.execute(sql`
     insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split, state, object_count, class_ids, class_counts, image_class_ids, captions, fields, taken_at, latitude, longitude, near_hash)
@@ -96,7 +123,10 @@ async function insertNew(tx: Transaction, deliveryId: number, collectionId: numb
   return { images: inserted.rowCount ?? 0, objects: objects.rowCount ?? 0 };
 }
 
-/** Gives pictures in stock this delivery's labels, as chosen; how they were before is kept for undoing. Returns how many. */
+/**
+ * Gives pictures in stock this delivery's labels, as chosen; how they were before is kept for undoing. Returns how
+ * many.
+ */
 async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeChoices["sameBytes"]): Promise<number> {
   if (mode === "skip") return 0;
   await tx.execute(sql`
@@ -134,8 +164,16 @@ async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeCho
   return count?.n ?? 0;
 }
 
-/** Running it for a delivery that is taken does nothing. `nearCopies` is how many of its pictures are nearly the same as another. */
-export async function shelve(tx: Transaction, deliveryId: number, collectionId: number, nearCopies: number): Promise<void> {
+/**
+ * Running it for a delivery that is taken does nothing. `nearCopies` is how many of its pictures are nearly the same
+ * as another.
+ */
+export async function shelve(
+  tx: Transaction,
+  deliveryId: number,
+  collectionId: number,
+  nearCopies: number,
+): Promise<void> {
   // Two deliveries into one collection are shelved one after the other.
   await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
   const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, deliveryId)).for("update");
@@ -146,17 +184,27 @@ export async function shelve(tx: Transaction, deliveryId: number, collectionId: 
   await dealSplits(tx, choices.splits);
   const relabeled = await relabelThere(tx, deliveryId, choices.sameBytes);
   const inserted = await insertNew(tx, deliveryId, collectionId, choices);
-  await tx.execute(sql`insert into links (sha256, url) select i.sha256, i.link from incoming i where i.link is not null on conflict (sha256) do update set url = excluded.url`);
+  await tx.execute(
+    sql`insert into links (sha256, url) select i.sha256, i.link from incoming i where i.link is not null on conflict (sha256) do update set url = excluded.url`,
+  );
 
-  const [counts] = (await tx.execute<{ ready: number; left_out: number; again: number; there: number; contradicting: number }>(sql`
+  const [counts] = (
+    await tx.execute<{ ready: number; left_out: number; again: number; there: number; contradicting: number }>(sql`
     select count(*) filter (where sha256 is not null and not left_out)::int as ready, count(*) filter (where left_out)::int as left_out,
       (select count(*)::int from incoming where image_id is not null) as there,
       count(*) filter (where sha256 is not null and not left_out)::int - (select count(*)::int from incoming) as again,
       (select count(*)::int from (select 1 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null and not left_out and jsonb_array_length(item->'classes') > 0
         group by sha256 having count(distinct (item->'classes')::text) > 1) c) as contradicting
-    from delivery_items where delivery_id = ${deliveryId}`)).rows;
+    from delivery_items where delivery_id = ${deliveryId}`)
+  ).rows;
   const there = counts?.there ?? 0;
-  const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, { there: there - relabeled, again: counts?.again ?? 0, relabeled, contradicting: counts?.contradicting ?? 0, near: nearCopies });
+  const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, {
+    there: there - relabeled,
+    again: counts?.again ?? 0,
+    relabeled,
+    contradicting: counts?.contradicting ?? 0,
+    near: nearCopies,
+  });
   await rememberSource(tx, delivery, choices);
   await tx
     .update(deliveries)
@@ -166,17 +214,32 @@ export async function shelve(tx: Transaction, deliveryId: number, collectionId: 
       failure: null,
       findings,
       newClasses: added,
-      taken: { ...inserted, skipped: there - relabeled + (counts?.again ?? 0), leftOut: counts?.left_out ?? 0, relabeled },
+      taken: {
+        ...inserted,
+        skipped: there - relabeled + (counts?.again ?? 0),
+        leftOut: counts?.left_out ?? 0,
+        relabeled,
+      },
     })
     .where(eq(deliveries.id, deliveryId));
   await tx.delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
 }
 
 /** What was decided is proposed for the next delivery from the same source, and what it gave is not brought again. */
-async function rememberSource(tx: Transaction, delivery: typeof deliveries.$inferSelect, choices: IntakeChoices): Promise<void> {
+async function rememberSource(
+  tx: Transaction,
+  delivery: typeof deliveries.$inferSelect,
+  choices: IntakeChoices,
+): Promise<void> {
   const { sourceId } = delivery;
   if (sourceId === null) return;
-  await tx.update(intakeSources).set({ classes: sql`${intakeSources.classes} || ${JSON.stringify(choices.classes)}::jsonb`, lastName: delivery.name }).where(eq(intakeSources.id, sourceId));
+  await tx
+    .update(intakeSources)
+    .set({
+      classes: sql`${intakeSources.classes} || ${JSON.stringify(choices.classes)}::jsonb`,
+      lastName: delivery.name,
+    })
+    .where(eq(intakeSources.id, sourceId));
   await tx.execute(sql`
     insert into source_files (source_id, path, stamp, delivery_id)
     select distinct on (path) ${sourceId}::bigint, path, stamp, delivery_id from delivery_items where delivery_id = ${delivery.id} and stamp is not null order by path, ordinal
@@ -187,11 +250,18 @@ const pageSize = 2000;
 
 /** What was found in each picture that has a finding, a page of pictures at a time. */
 async function* stagedFindings(tx: Transaction, deliveryId: number): AsyncIterable<Finding[]> {
-  for (let last = -1; ; ) {
+  for (let last = -1; ;) {
     const page = await tx
       .select({ ordinal: deliveryItems.ordinal, findings: deliveryItems.findings })
       .from(deliveryItems)
-      .where(and(eq(deliveryItems.deliveryId, deliveryId), gt(deliveryItems.ordinal, last), eq(deliveryItems.leftOut, false), sql`jsonb_array_length(${deliveryItems.findings}) > 0`))
+      .where(
+        and(
+          eq(deliveryItems.deliveryId, deliveryId),
+          gt(deliveryItems.ordinal, last),
+          eq(deliveryItems.leftOut, false),
+          sql`jsonb_array_length(${deliveryItems.findings}) > 0`,
+        ),
+      )
       .orderBy(asc(deliveryItems.ordinal))
       .limit(pageSize);
     for (const { findings } of page) yield findings ?? [];
@@ -203,8 +273,21 @@ async function* stagedFindings(tx: Transaction, deliveryId: number): AsyncIterab
 type Sums = { there: number; again: number; relabeled: number; contradicting: number; near: number };
 
 /** What was foreseen from annotations is replaced by what the files showed; what only reading can tell stays. */
-async function finalFindings(tx: Transaction, deliveryId: number, foreseen: readonly Finding[], sums: Sums): Promise<Finding[]> {
-  const byFiles = new Set(["image-unreadable", "box-outside-image", "size-mismatch", "exif-rotated", "object-duplicate", "image-unlabeled", "image-empty"]);
+async function finalFindings(
+  tx: Transaction,
+  deliveryId: number,
+  foreseen: readonly Finding[],
+  sums: Sums,
+): Promise<Finding[]> {
+  const byFiles = new Set([
+    "image-unreadable",
+    "box-outside-image",
+    "size-mismatch",
+    "exif-rotated",
+    "object-duplicate",
+    "image-unlabeled",
+    "image-empty",
+  ]);
   const report = new Findings();
   report.merge(foreseen.filter((finding) => !byFiles.has(finding.code) && finding.code !== "shape-degenerate"));
   let degenerate = 0;

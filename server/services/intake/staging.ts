@@ -1,4 +1,7 @@
-/** Looks into the pictures of a delivery: each file is hashed, decoded, settled, stored and staged, a few side by side. A worker that is lost leaves staged rows, and the next goes on from them. */
+/**
+ * Looks into the pictures of a delivery: each file is hashed, decoded, settled, stored and staged, a few side by side.
+ * A worker that is lost leaves staged rows, and the next goes on from them.
+ */
 import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
@@ -43,11 +46,19 @@ type Looked = { row: Staged; store: () => Promise<void> };
 
 const nothingToStore = () => Promise.resolve();
 
-/** The near-copy hash of a picture, and how its thumbnail and, unless they stay behind a link, its bytes go to the store. */
-async function decode(hash: string, bytes: Uint8Array, linked: boolean): Promise<{ nearHash: string; store: () => Promise<void> }> {
+/**
+ * The near-copy hash of a picture, and how its thumbnail and, unless they stay behind a link, its bytes go to the
+ * store.
+ */
+async function decode(
+  hash: string,
+  bytes: Uint8Array,
+  linked: boolean,
+): Promise<{ nearHash: string; store: () => Promise<void> }> {
   const store = blobs();
   const putBytes = linked ? nothingToStore : () => store.put(hash, bytes);
-  if (store.hasDerived("thumbnails", hash)) return { nearHash: await nearHashOf(await store.readDerived("thumbnails", hash)), store: putBytes };
+  if (store.hasDerived("thumbnails", hash))
+    return { nearHash: await nearHashOf(await store.readDerived("thumbnails", hash)), store: putBytes };
   const { thumbnail, nearHash } = await thumbnailAndNearHash(bytes, settings().limits.pixels);
   return {
     nearHash,
@@ -71,13 +82,43 @@ async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked:
       const box = shapeBounds(object.shape);
       return box ? [{ ...object, box: [box.x, box.y, box.width, box.height], area: shapeArea(object.shape) }] : [];
     });
-    const row: Staged = { ordinal, unreadable: null, sha256: hash, bytes: bytes.length, ...facts, extension, near_hash: nearHash, taken_at: taken.takenAt, latitude: taken.latitude, longitude: taken.longitude, settled_state: settled.state, objects, findings: report.list() };
+    const row: Staged = {
+      ordinal,
+      unreadable: null,
+      sha256: hash,
+      bytes: bytes.length,
+      ...facts,
+      extension,
+      near_hash: nearHash,
+      taken_at: taken.takenAt,
+      latitude: taken.latitude,
+      longitude: taken.longitude,
+      settled_state: settled.state,
+      objects,
+      findings: report.list(),
+    };
     return { row, store };
   } catch (error) {
     // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
     if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;
     report.add("image-unreadable", item.path, error.message);
-    const row: Staged = { ordinal, unreadable: error.message, sha256: null, bytes: null, width: null, height: null, orientation: null, extension: null, near_hash: null, taken_at: null, latitude: null, longitude: null, settled_state: null, objects: null, findings: report.list() };
+    const row: Staged = {
+      ordinal,
+      unreadable: error.message,
+      sha256: null,
+      bytes: null,
+      width: null,
+      height: null,
+      orientation: null,
+      extension: null,
+      near_hash: null,
+      taken_at: null,
+      latitude: null,
+      longitude: null,
+      settled_state: null,
+      objects: null,
+      findings: report.list(),
+    };
     return { row, store: nothingToStore };
   }
 }
@@ -92,7 +133,8 @@ async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise
     where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
   if ((rowCount ?? 0) >= batch.length) return;
   // The delivery was put aside meanwhile: nobody else knows of these bytes.
-  for (const { sha256: hash } of batch) if (hash !== null) await db().execute(sql`insert into blob_candidates values (${hash}) on conflict do nothing`);
+  for (const { sha256: hash } of batch)
+    if (hash !== null) await db().execute(sql`insert into blob_candidates values (${hash}) on conflict do nothing`);
 }
 
 type Waiting = { ordinal: number; item: unknown; link: string | null };
@@ -101,7 +143,14 @@ function waitingAfter(deliveryId: number, ordinal: number): Promise<Waiting[]> {
   return db()
     .select({ ordinal: deliveryItems.ordinal, item: deliveryItems.item, link: deliveryItems.link })
     .from(deliveryItems)
-    .where(and(eq(deliveryItems.deliveryId, deliveryId), eq(deliveryItems.leftOut, false), eq(deliveryItems.ready, false), gt(deliveryItems.ordinal, ordinal)))
+    .where(
+      and(
+        eq(deliveryItems.deliveryId, deliveryId),
+        eq(deliveryItems.leftOut, false),
+        eq(deliveryItems.ready, false),
+        gt(deliveryItems.ordinal, ordinal),
+      ),
+    )
     .orderBy(asc(deliveryItems.ordinal))
     .limit(pageSize)
     .execute();
@@ -154,12 +203,19 @@ class Saving {
  * Stages every picture of a delivery that is not staged yet and not left out, a few side by side. `progress` is called
  * after each picture; `goOn` is asked now and then. Returns false where it was told to end before all was done.
  */
-export async function stageAll(delivery: Delivery, progress: (done: number, total: number) => Promise<void>, goOn: () => Promise<boolean>): Promise<boolean> {
+export async function stageAll(
+  delivery: Delivery,
+  progress: (done: number, total: number) => Promise<void>,
+  goOn: () => Promise<boolean>,
+): Promise<boolean> {
   const opened = await openDelivery(delivery);
   const saving = new Saving(delivery.id);
   try {
     const [counts] = await db()
-      .select({ total: sql<number>`count(*)::int`, ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int` })
+      .select({
+        total: sql<number>`count(*)::int`,
+        ready: sql<number>`count(*) filter (where ${deliveryItems.ready})::int`,
+      })
       .from(deliveryItems)
       .where(and(eq(deliveryItems.deliveryId, delivery.id), eq(deliveryItems.leftOut, false)));
     const total = counts?.total ?? 0;

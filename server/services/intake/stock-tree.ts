@@ -44,5 +44,8 @@ export async function stockFiles(collectionId: number, keys?: readonly string[])
 
 /** Files of a delivery that were not sent because their bytes were there. */
 export async function knownFiles(deliveryId: number): Promise<StoredFile[]> {
-  return db().select({ path: deliveryFiles.path, sha256: deliveryFiles.sha256, bytes: deliveryFiles.bytes }).from(deliveryFiles).where(eq(deliveryFiles.deliveryId, deliveryId));
+  return db()
+    .select({ path: deliveryFiles.path, sha256: deliveryFiles.sha256, bytes: deliveryFiles.bytes })
+    .from(deliveryFiles)
+    .where(eq(deliveryFiles.deliveryId, deliveryId));
 }

@@ -23,9 +23,16 @@ async function takeIn({ job, progress }: JobContext): Promise<void> {
     await sleep(100);
   }
   // What waits or is paused has nothing left to do, and bytes are not swept while it is there.
-  await db().update(jobs).set({ status: "done", message: "", endedAt: new Date() }).where(and(eq(jobs.kind, "look-into"), eq(jobs.subject, delivery.id), inArray(jobs.status, ["queued", "paused"])));
+  await db()
+    .update(jobs)
+    .set({ status: "done", message: "", endedAt: new Date() })
+    .where(and(eq(jobs.kind, "look-into"), eq(jobs.subject, delivery.id), inArray(jobs.status, ["queued", "paused"])));
   let total = 0;
-  await stageAll(delivery, (done, all) => progress(done, (total = all) + 1, "Taking in"), () => Promise.resolve(true));
+  await stageAll(
+    delivery,
+    (done, all) => progress(done, (total = all) + 1, "Taking in"),
+    () => Promise.resolve(true),
+  );
   await progress(total, total + 1, "Putting it on the shelf");
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
   const nearCopies = await findNearCopies(delivery.id, delivery.collectionId);

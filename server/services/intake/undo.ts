@@ -43,13 +43,19 @@ async function restoreLabels(tx: Transaction, deliveryId: number): Promise<void>
   await recount(tx, sql`select image_id from restoring`);
 }
 
-/** Removes a delivery's images, objects, label changes, and the classes that came with it and that nothing else uses. */
+/**
+ * Removes a delivery's images, objects, label changes, and the classes that came with it and that nothing else uses.
+ */
 export async function takeBack(tx: Transaction, delivery: Delivery): Promise<number> {
   const { id, collectionId } = delivery;
   await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
   await restoreLabels(tx, id);
-  await tx.execute(sql`insert into blob_candidates select sha256 from images where delivery_id = ${id} union select sha256 from delivery_items where delivery_id = ${id} and sha256 is not null on conflict do nothing`);
-  await tx.execute(sql`delete from objects using images where objects.image_id = images.id and images.delivery_id = ${id}`);
+  await tx.execute(
+    sql`insert into blob_candidates select sha256 from images where delivery_id = ${id} union select sha256 from delivery_items where delivery_id = ${id} and sha256 is not null on conflict do nothing`,
+  );
+  await tx.execute(
+    sql`delete from objects using images where objects.image_id = images.id and images.delivery_id = ${id}`,
+  );
   const gone = await tx.execute(sql`delete from images where delivery_id = ${id}`);
   await tx.execute(sql`delete from classes k where k.collection_id = ${collectionId} and k.id in (select jsonb_array_elements_text(${JSON.stringify(delivery.newClasses)}::jsonb)::bigint)
     and not exists (select 1 from objects o where o.class_id = k.id) and not exists (select 1 from images i where i.collection_id = k.collection_id and k.id = any(i.image_class_ids))

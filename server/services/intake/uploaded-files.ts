@@ -37,7 +37,10 @@ class WithoutEntries extends FolderTree {
   }
 }
 
-/** Unpacks the files of a folder that are compressed as one piece, in their place. Once is enough: nothing is left of them. */
+/**
+ * Unpacks the files of a folder that are compressed as one piece, in their place. Once is enough: nothing is left of
+ * them.
+ */
 export async function unpackGzips(folder: string, report: Findings): Promise<void> {
   const loose = new FolderTree(folder);
   const entries = await loose.entries();
@@ -60,14 +63,29 @@ export type Unpacked = { tree: FileTree; words: (path: string) => Promise<Labele
  * The files of a folder with its archives opened and its PDFs as pages. One archive alone stands for itself; several
  * files get a folder each, by name. Several tars are left closed: they are shards of one data set.
  */
-export async function unpackFolder(folder: string, pageResolution: number, report: Findings, others: readonly Mount[] = []): Promise<Unpacked> {
+export async function unpackFolder(
+  folder: string,
+  pageResolution: number,
+  report: Findings,
+  others: readonly Mount[] = [],
+): Promise<Unpacked> {
   const loose = new FolderTree(folder);
   const entries = await loose.entries();
   const tars = entries.filter(({ path }) => extensionOf(path) === "tar");
   const sole = entries.length === 1 && others.length === 0 ? entries[0]?.path : undefined;
-  const archives = entries.map(({ path }) => path).filter((path) => extensionOf(path) === "zip" || (extensionOf(path) === "tar" && tars.length === 1));
+  const archives = entries
+    .map(({ path }) => path)
+    .filter((path) => extensionOf(path) === "zip" || (extensionOf(path) === "tar" && tars.length === 1));
   // A single file of a kind nobody knows can only be an archive, whatever it is called.
-  if (sole !== undefined && archives.length === 0 && !isImagePath(sole) && !/\.(json|xml|csv|tsv|txt|ya?ml|jsonl|ndjson|lst|rec|parquet|pdf|tfrecords?|tfrec|record|names|pbtxt)(-\d{5}-of-\d{5})?$/i.test(sole)) archives.push(sole);
+  if (
+    sole !== undefined &&
+    archives.length === 0 &&
+    !isImagePath(sole) &&
+    !/\.(json|xml|csv|tsv|txt|ya?ml|jsonl|ndjson|lst|rec|parquet|pdf|tfrecords?|tfrec|record|names|pbtxt)(-\d{5}-of-\d{5})?$/i.test(
+      sole,
+    )
+  )
+    archives.push(sole);
   const pdfs = entries.map(({ path }) => path).filter((path) => extensionOf(path) === "pdf");
   const mounts: Mount[] = [];
   const pages: { at: string; pdf: PdfTree }[] = [];

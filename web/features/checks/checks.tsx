@@ -12,7 +12,9 @@ const splits = ["train", "val", "test", "none"] as const;
 
 /** How each split is made up of classes: one bar a split, so that an odd one stands out. */
 function SplitBalance({ classes }: { classes: ClassRow[] }) {
-  const rows = splits.map((split) => ({ split, total: classes.reduce((sum, row) => sum + row.bySplit[split], 0) })).filter((row) => row.total > 0);
+  const rows = splits
+    .map((split) => ({ split, total: classes.reduce((sum, row) => sum + row.bySplit[split], 0) }))
+    .filter((row) => row.total > 0);
   return (
     <section>
       <h2 className="mb-2 text-[15px]">Balance of the splits</h2>
@@ -24,8 +26,20 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
               <SplitMark split={split} />
               <span className="text-ink-2">{count(total, "label")}</span>
             </div>
-            <div className="flex h-[18px] gap-px bg-well" role="img" aria-label={`${split}: ${classes.map((row) => `${row.name} ${row.bySplit[split]}`).join(", ")}`}>
-              {classes.map((row) => (row.bySplit[split] > 0 ? <span key={row.id} title={`${row.name}: ${number(row.bySplit[split])}`} style={{ flexGrow: row.bySplit[split], background: classColour(row.colour) }} /> : null))}
+            <div
+              className="flex h-[18px] gap-px bg-well"
+              role="img"
+              aria-label={`${split}: ${classes.map((row) => `${row.name} ${row.bySplit[split]}`).join(", ")}`}
+            >
+              {classes.map((row) =>
+                row.bySplit[split] > 0 ? (
+                  <span
+                    key={row.id}
+                    title={`${row.name}: ${number(row.bySplit[split])}`}
+                    style={{ flexGrow: row.bySplit[split], background: classColour(row.colour) }}
+                  />
+                ) : null,
+              )}
             </div>
           </li>
         ))}
@@ -33,7 +47,11 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
       <ul className="mt-4 grid grid-cols-2 gap-x-4 gap-y-1">
         {classes.map((row) => (
           <li key={row.id} className="flex items-center gap-2 truncate">
-            <span className="size-2.5 shrink-0 rounded-[2px]" style={{ background: classColour(row.colour) }} aria-hidden="true" />
+            <span
+              className="size-2.5 shrink-0 rounded-[2px]"
+              style={{ background: classColour(row.colour) }}
+              aria-hidden="true"
+            />
             <span className="truncate">{row.name}</span>
             <span className="ml-auto text-ink-2">{number(row.objects)}</span>
           </li>
@@ -52,8 +70,15 @@ export function Checks({ collection }: { collection: number }) {
   const loud = data.filter((entry) => entry.severity !== "info").length;
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title="Checks" aside={data.length > 0 ? `${loud} to look at, ${data.length - loud} to know` : undefined} />
-      {data.length === 0 ? <Empty title="Nothing stands out">Findings of deliveries and the balance of splits and classes appear here.</Empty> : null}
+      <PageHead
+        title="Checks"
+        aside={data.length > 0 ? `${loud} to look at, ${data.length - loud} to know` : undefined}
+      />
+      {data.length === 0 ? (
+        <Empty title="Nothing stands out">
+          Findings of deliveries and the balance of splits and classes appear here.
+        </Empty>
+      ) : null}
       <div className="grid grid-cols-[1fr_380px] gap-10 px-5">
         <ul>
           {data.map((entry) => {
@@ -80,7 +105,10 @@ export function Checks({ collection }: { collection: number }) {
                   ) : null}
                 </div>
                 {where ? (
-                  <Link href={`/c/${collection}/stock?${where}`} className="shrink-0 text-ink-2 underline hover:text-ink">
+                  <Link
+                    href={`/c/${collection}/stock?${where}`}
+                    className="shrink-0 text-ink-2 underline hover:text-ink"
+                  >
                     see
                   </Link>
                 ) : null}

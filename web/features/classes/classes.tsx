@@ -22,7 +22,14 @@ export function Classes({ collection }: { collection: number }) {
   const [over, setOver] = useState<number | null>(null);
   const take = async (event: Event, imageClass: string) => {
     const files = await droppedFiles(event);
-    if (files.length > 0) send({ collection, files, imageClass, stocked: true, onArrived: (delivery) => router.push(`/c/${collection}/deliveries/${delivery}`) });
+    if (files.length > 0)
+      send({
+        collection,
+        files,
+        imageClass,
+        stocked: true,
+        onArrived: (delivery) => router.push(`/c/${collection}/deliveries/${delivery}`),
+      });
   };
   if (error) return <Trouble error={error} again={() => void refetch()} />;
   if (!data) return <Loading what="the classes" />;
@@ -44,7 +51,10 @@ export function Classes({ collection }: { collection: number }) {
   const total = data.reduce((sum, row) => sum + row.objects, 0);
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title="Classes" aside={`${count(data.length, "class", "classes")} · ${count(total, "label")} · images dropped onto a class take it`} />
+      <PageHead
+        title="Classes"
+        aside={`${count(data.length, "class", "classes")} · ${count(total, "label")} · images dropped onto a class take it`}
+      />
       <SendingsList collection={collection} />
       <div className="px-5">
         <table className="ledger">
@@ -80,7 +90,10 @@ export function Classes({ collection }: { collection: number }) {
                 className={over === row.id ? "bg-act-wash" : ""}
               >
                 <td className="max-w-[280px]">
-                  <Link href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`} className="flex items-center gap-1.5 font-semibold hover:underline">
+                  <Link
+                    href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`}
+                    className="flex items-center gap-1.5 font-semibold hover:underline"
+                  >
                     <ClassMark colour={classColour(row.colour)} />
                     <span className="truncate" title={row.name}>
                       {row.name}
@@ -93,9 +106,14 @@ export function Classes({ collection }: { collection: number }) {
                 <td>
                   <span className="flex items-center gap-2.5">
                     <span className="h-[10px] flex-1 bg-well">
-                      <span className="block h-full" style={{ width: `${(row.objects / most) * 100}%`, background: classColour(row.colour) }} />
+                      <span
+                        className="block h-full"
+                        style={{ width: `${(row.objects / most) * 100}%`, background: classColour(row.colour) }}
+                      />
                     </span>
-                    <span className="w-12 text-right text-ink-2">{total > 0 ? `${((row.objects / total) * 100).toFixed(1)}%` : ""}</span>
+                    <span className="w-12 text-right text-ink-2">
+                      {total > 0 ? `${((row.objects / total) * 100).toFixed(1)}%` : ""}
+                    </span>
                   </span>
                 </td>
                 {splits.map((split) => (

@@ -22,14 +22,18 @@ export function Arrivals({ collection }: { collection: number }) {
   const folder = useRef<HTMLInputElement>(null);
   const show = (delivery: number) => {
     // Whoever has gone elsewhere meanwhile is left there.
-    if (window.location.pathname === `/c/${collection}/deliveries`) router.push(`/c/${collection}/deliveries/${delivery}`);
+    if (window.location.pathname === `/c/${collection}/deliveries`)
+      router.push(`/c/${collection}/deliveries/${delivery}`);
   };
   const take = async (event: Event) => {
     setWalking("Looking through what was dropped …");
     try {
-      const dropped = await droppedFiles(event, (seen, of) => setWalking(`Looking through what was dropped: ${number(seen)} of ${number(of)} files`));
+      const dropped = await droppedFiles(event, (seen, of) =>
+        setWalking(`Looking through what was dropped: ${number(seen)} of ${number(of)} files`),
+      );
       setRefused(dropped.length === 0 ? "There is no file in what was dropped." : null);
-      if (dropped.length > 0) send({ collection, files: dropped, stocked: (head?.line.stock ?? 0) > 0, onArrived: show });
+      if (dropped.length > 0)
+        send({ collection, files: dropped, stocked: (head?.line.stock ?? 0) > 0, onArrived: show });
     } catch (error) {
       setRefused(error instanceof Error ? error.message : "This could not be read.");
     } finally {
@@ -55,12 +59,31 @@ export function Arrivals({ collection }: { collection: number }) {
       >
         <div className="max-w-[620px] flex-1">
           <p className="font-semibold">Drop images and labels here: files, folders, archives, PDFs, in any mix</p>
-          <p className="text-ink-2">COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You see what was understood before anything is stored.</p>
+          <p className="text-ink-2">
+            COCO, VOC, YOLO, tables, masks, shards or folders named by class: any of seventeen formats, of any size. You
+            see what was understood before anything is stored.
+          </p>
           {walking ? <p className="mt-1 text-info">{walking}</p> : null}
           {refused ? <p className="mt-1 text-harm">{refused}</p> : null}
         </div>
-        <input ref={files} type="file" multiple className="sr-only" aria-label="Files to take in" tabIndex={-1} onChange={(event) => void take(event.nativeEvent)} />
-        <input ref={folder} type="file" {...{ webkitdirectory: "" }} className="sr-only" aria-label="Folder to take in" tabIndex={-1} onChange={(event) => void take(event.nativeEvent)} />
+        <input
+          ref={files}
+          type="file"
+          multiple
+          className="sr-only"
+          aria-label="Files to take in"
+          tabIndex={-1}
+          onChange={(event) => void take(event.nativeEvent)}
+        />
+        <input
+          ref={folder}
+          type="file"
+          {...{ webkitdirectory: "" }}
+          className="sr-only"
+          aria-label="Folder to take in"
+          tabIndex={-1}
+          onChange={(event) => void take(event.nativeEvent)}
+        />
         <div className="ml-auto flex gap-2">
           <Menu trigger={<Button>Bring from elsewhere</Button>}>
             {(Object.keys(sourceTitles) as SourceKind[]).map((kind) => (
@@ -75,7 +98,14 @@ export function Arrivals({ collection }: { collection: number }) {
           </Button>
         </div>
       </section>
-      {source ? <SourceDialog collection={collection} kind={source} onDone={() => setSource(null)} onBegun={(delivery) => router.push(`/c/${collection}/deliveries/${delivery}`)} /> : null}
+      {source ? (
+        <SourceDialog
+          collection={collection}
+          kind={source}
+          onDone={() => setSource(null)}
+          onBegun={(delivery) => router.push(`/c/${collection}/deliveries/${delivery}`)}
+        />
+      ) : null}
     </>
   );
 }

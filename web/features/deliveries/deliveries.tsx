@@ -12,10 +12,25 @@ import { UndoDelivery } from "./undo-delivery";
 
 type Row = Wire<Delivery>;
 
-const statusWords: Record<Row["status"], string> = { arriving: "on its way", waiting: "waiting to be read", reading: "being read", read: "ready to take in", taking: "being taken in", taken: "taken in", failed: "could not be read" };
+const statusWords: Record<Row["status"], string> = {
+  arriving: "on its way",
+  waiting: "waiting to be read",
+  reading: "being read",
+  read: "ready to take in",
+  taking: "being taken in",
+  taken: "taken in",
+  failed: "could not be read",
+};
 
 function StatusCell({ row }: { row: Row }) {
-  const look = row.status === "failed" ? "text-harm" : row.status === "read" ? "font-semibold text-look" : row.status === "taken" ? "" : "text-info";
+  const look =
+    row.status === "failed"
+      ? "text-harm"
+      : row.status === "read"
+        ? "font-semibold text-look"
+        : row.status === "taken"
+          ? ""
+          : "text-info";
   return <span className={look}>{statusWords[row.status]}</span>;
 }
 
@@ -23,10 +38,16 @@ function StatusCell({ row }: { row: Row }) {
 export function Deliveries({ collection }: { collection: number }) {
   const { data, error, refetch } = useDeliveries(collection);
   const [undoing, setUndoing] = useState<Row | null>(null);
-  const findingCount = (row: Row) => (row.status === "taken" ? row.findings : (row.sheet?.findings ?? [])).filter((finding) => finding.severity !== "info").length;
+  const findingCount = (row: Row) =>
+    (row.status === "taken" ? row.findings : (row.sheet?.findings ?? [])).filter(
+      (finding) => finding.severity !== "info",
+    ).length;
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title="Deliveries" aside={data && data.length > 0 ? `${count(data.length, "delivery", "deliveries")} so far` : undefined} />
+      <PageHead
+        title="Deliveries"
+        aside={data && data.length > 0 ? `${count(data.length, "delivery", "deliveries")} so far` : undefined}
+      />
       <Arrivals collection={collection} />
       {error ? <Trouble error={error} again={() => void refetch()} /> : null}
       {!data && !error ? <Loading what="the deliveries" /> : null}
@@ -57,11 +78,16 @@ export function Deliveries({ collection }: { collection: number }) {
                     </Link>
                   </td>
                   <td className="text-ink-2">
-                    <span className="font-mono text-small">{row.source}</span> {row.bytes > 0 ? <span className="text-ink-3">{bytes(row.bytes)}</span> : null}
+                    <span className="font-mono text-small">{row.source}</span>{" "}
+                    {row.bytes > 0 ? <span className="text-ink-3">{bytes(row.bytes)}</span> : null}
                   </td>
                   <td>{row.sheet?.format ?? ""}</td>
-                  <td className="number">{row.taken ? number(row.taken.images) : row.sheet ? number(row.sheet.images) : ""}</td>
-                  <td className="number">{row.taken ? number(row.taken.objects) : row.sheet ? number(row.sheet.objects) : ""}</td>
+                  <td className="number">
+                    {row.taken ? number(row.taken.images) : row.sheet ? number(row.sheet.images) : ""}
+                  </td>
+                  <td className="number">
+                    {row.taken ? number(row.taken.objects) : row.sheet ? number(row.sheet.objects) : ""}
+                  </td>
                   <td className="number">{findingCount(row) || ""}</td>
                   <td>
                     <StatusCell row={row} />

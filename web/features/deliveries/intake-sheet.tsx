@@ -30,17 +30,29 @@ function AddFiles({ delivery, onSent }: { delivery: DeliveryRow; onSent: () => v
   const input = useRef<HTMLInputElement>(null);
   const take = async (event: Event) => {
     const files = await droppedFiles(event);
-    if (files.length > 0) send({ collection: delivery.collectionId, delivery: delivery.id, files, stocked: false, onArrived: onSent });
+    if (files.length > 0)
+      send({ collection: delivery.collectionId, delivery: delivery.id, files, stocked: false, onArrived: onSent });
   };
   return (
     <>
-      <input ref={input} type="file" multiple className="sr-only" tabIndex={-1} aria-label="Files to add" onChange={(event) => void take(event.nativeEvent)} />
+      <input
+        ref={input}
+        type="file"
+        multiple
+        className="sr-only"
+        tabIndex={-1}
+        aria-label="Files to add"
+        onChange={(event) => void take(event.nativeEvent)}
+      />
       <Button onClick={() => input.current?.click()}>Add files</Button>
     </>
   );
 }
 
-/** Known classes keep their colour, also under the name they have in the delivery; new ones get the colours they will have. */
+/**
+ * Known classes keep their colour, also under the name they have in the delivery; new ones get the colours they will
+ * have.
+ */
 function useClassLook(delivery: DeliveryRow | undefined): ClassLook {
   const { data: known } = useClasses(delivery?.collectionId ?? 0);
   const look = new Map(known?.map((row) => [row.name, classColour(row.colour)]));
@@ -91,18 +103,28 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
   const images = numbers?.toTakeIn ?? delivery.sheet?.images ?? 0;
   const relabeled = numbers?.toRelabel ?? 0;
   const scannable = delivery.origin.kind === "folder" || delivery.origin.kind === "bucket";
-  const findings = delivery.status === "taken" ? delivery.findings : (numbers?.findings ?? delivery.sheet?.findings ?? []);
+  const findings =
+    delivery.status === "taken" ? delivery.findings : (numbers?.findings ?? delivery.sheet?.findings ?? []);
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title={delivery.name} aside={`${delivery.source}${delivery.bytes > 0 ? ` · ${bytes(delivery.bytes)}` : ""}${delivery.sheet ? ` · read in ${duration(delivery.sheet.seconds)}` : ""}`}>
+      <PageHead
+        title={delivery.name}
+        aside={`${delivery.source}${delivery.bytes > 0 ? ` · ${bytes(delivery.bytes)}` : ""}${delivery.sheet ? ` · read in ${duration(delivery.sheet.seconds)}` : ""}`}
+      >
         <Button disabled={busy} onClick={() => setAside(true)}>
           {delivery.status === "taken" ? "Undo delivery" : "Put aside"}
         </Button>
-        {delivery.origin.kind === "files" && !busy && delivery.status !== "taken" ? <AddFiles delivery={delivery} onSent={() => void refresh()} /> : null}
-        {scannable && delivery.status === "taken" ? <Button onClick={() => void act("scan-again")}>Scan again</Button> : null}
+        {delivery.origin.kind === "files" && !busy && delivery.status !== "taken" ? (
+          <AddFiles delivery={delivery} onSent={() => void refresh()} />
+        ) : null}
+        {scannable && delivery.status === "taken" ? (
+          <Button onClick={() => void act("scan-again")}>Scan again</Button>
+        ) : null}
         {open ? (
           <Button look="go" disabled={images + relabeled <= 0} onClick={() => void act("take-in")}>
-            {images === 0 && relabeled > 0 ? `Label ${count(relabeled, "image")} in stock` : `Take in ${count(images, "image")}${relabeled > 0 ? `, label ${count(relabeled, "image")}` : ""}`}
+            {images === 0 && relabeled > 0
+              ? `Label ${count(relabeled, "image")} in stock`
+              : `Take in ${count(images, "image")}${relabeled > 0 ? `, label ${count(relabeled, "image")}` : ""}`}
           </Button>
         ) : null}
         {delivery.status === "taken" ? (
@@ -113,7 +135,10 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
       </PageHead>
       <SendingsList collection={collection} />
       {delivery.failure ? (
-        <div role="alert" className="mx-5 mb-4 flex items-center gap-4 rounded-md border border-harm bg-harm-wash px-4 py-3">
+        <div
+          role="alert"
+          className="mx-5 mb-4 flex items-center gap-4 rounded-md border border-harm bg-harm-wash px-4 py-3"
+        >
           <p>{delivery.failure}</p>
           {delivery.status === "failed" ? (
             <Button small className="ml-auto" onClick={() => void act("read-again")}>
@@ -124,7 +149,10 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
       ) : null}
       {delivery.status === "arriving" ? (
         <div className="mx-5 mb-4 flex items-center gap-4 rounded-md border border-rule-strong bg-sheet px-4 py-3">
-          <p>Files are on their way. If the page that sent them was closed, what has arrived is kept: add the rest, or read what is there.</p>
+          <p>
+            Files are on their way. If the page that sent them was closed, what has arrived is kept: add the rest, or
+            read what is there.
+          </p>
           <Button small className="ml-auto" onClick={() => void act("arrived")}>
             Read what is there
           </Button>
@@ -136,12 +164,28 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           <div className="grid grid-cols-[296px_1fr_296px] border-t border-rule bg-sheet [&>*]:border-r [&>*]:border-rule [&>*:last-child]:border-r-0">
             <div>
               <HowItIsRead delivery={delivery} choices={choices} numbers={numbers} decide={decide} />
-              <Facts delivery={delivery} keepWhenAndWhere={choices.keepWhenAndWhere} decide={decide} onSaved={() => void refresh()} />
+              <Facts
+                delivery={delivery}
+                keepWhenAndWhere={choices.keepWhenAndWhere}
+                decide={decide}
+                onSaved={() => void refresh()}
+              />
             </div>
-            {delivery.status === "taken" ? <Brought collection={collection} delivery={delivery} /> : <Preview delivery={delivery} numbers={numbers} look={look} shown={shown} onShow={setShown} />}
+            {delivery.status === "taken" ? (
+              <Brought collection={collection} delivery={delivery} />
+            ) : (
+              <Preview delivery={delivery} numbers={numbers} look={look} shown={shown} onShow={setShown} />
+            )}
             <FindingList delivery={delivery} findings={findings} onShow={setShown} />
           </div>
-          <ClassMatch delivery={delivery} choices={choices} numbers={numbers} decide={decide} look={look} collectionName={head?.name ?? "the collection"} />
+          <ClassMatch
+            delivery={delivery}
+            choices={choices}
+            numbers={numbers}
+            decide={decide}
+            look={look}
+            collectionName={head?.name ?? "the collection"}
+          />
         </>
       ) : null}
       {aside ? <UndoDelivery delivery={delivery} onDone={() => setAside(false)} /> : null}

@@ -9,12 +9,17 @@ export class ApiError extends Error {
   }
 }
 
-export async function api<T>(path: string, options: { method?: "GET" | "POST" | "PATCH" | "DELETE"; body?: unknown; signal?: AbortSignal } = {}): Promise<T> {
+export async function api<T>(
+  path: string,
+  options: { method?: "GET" | "POST" | "PATCH" | "DELETE"; body?: unknown; signal?: AbortSignal } = {},
+): Promise<T> {
   let response: Response;
   try {
     response = await fetch(path, {
       method: options.method ?? "GET",
-      ...(options.body !== undefined ? { body: JSON.stringify(options.body), headers: { "content-type": "application/json" } } : {}),
+      ...(options.body !== undefined
+        ? { body: JSON.stringify(options.body), headers: { "content-type": "application/json" } }
+        : {}),
       ...(options.signal ? { signal: options.signal } : {}),
     });
   } catch (error) {

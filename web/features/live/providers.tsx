@@ -17,7 +17,9 @@ function Listener() {
       // Several changes in a row are one refresh.
       pending = setTimeout(() => {
         pending = null;
-        void client.invalidateQueries({ predicate: ({ queryKey }) => queryKey[0] !== "jobs" && queryKey[0] !== "still" });
+        void client.invalidateQueries({
+          predicate: ({ queryKey }) => queryKey[0] !== "jobs" && queryKey[0] !== "still",
+        });
       }, 250);
     };
     source.addEventListener("message", refresh);
@@ -30,13 +32,26 @@ function Listener() {
 }
 
 export function Providers({ children }: { children: ReactNode }) {
-  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { staleTime: 5000, retry: 1, refetchOnWindowFocus: false } } }));
+  const [client] = useState(
+    () => new QueryClient({ defaultOptions: { queries: { staleTime: 5000, retry: 1, refetchOnWindowFocus: false } } }),
+  );
   return (
     <QueryClientProvider client={client}>
       <Tooltip.Provider delayDuration={400}>
         <Listener />
         {children}
-        <Toaster position="bottom-left" toastOptions={{ style: { background: "var(--color-dim)", color: "var(--color-dim-ink)", border: "0", borderRadius: 6, fontFamily: "var(--font-text)" } }} />
+        <Toaster
+          position="bottom-left"
+          toastOptions={{
+            style: {
+              background: "var(--color-dim)",
+              color: "var(--color-dim-ink)",
+              border: "0",
+              borderRadius: 6,
+              fontFamily: "var(--font-text)",
+            },
+          }}
+        />
       </Tooltip.Provider>
     </QueryClientProvider>
   );

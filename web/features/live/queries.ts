@@ -13,18 +13,67 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api } from "./api";
 
 /** A row as JSON brings it: dates are texts. */
-export type Wire<T> = T extends Date ? string : T extends readonly (infer E)[] ? Wire<E>[] : T extends object ? { [K in keyof T]: Wire<T[K]> } : T;
+export type Wire<T> = T extends Date
+  ? string
+  : T extends readonly (infer E)[]
+    ? Wire<E>[]
+    : T extends object
+      ? { [K in keyof T]: Wire<T[K]> }
+      : T;
 
 export type CollectionHead = { id: number; name: string; band: number; line: Line };
 
-export const useShelves = () => useQuery({ queryKey: ["shelves"], queryFn: ({ signal }) => api<Shelf[]>("/api/collections", { signal }) });
-export const useCollection = (id: number | null) => useQuery({ queryKey: ["collection", id], enabled: id !== null, queryFn: ({ signal }) => api<CollectionHead>(`/api/collections/${id}`, { signal }) });
-export const useDeliveries = (id: number) => useQuery({ queryKey: ["deliveries", id], queryFn: ({ signal }) => api<Wire<Delivery>[]>(`/api/collections/${id}/deliveries`, { signal }) });
-export const useDelivery = (id: number) => useQuery({ queryKey: ["delivery", id], queryFn: ({ signal }) => api<Wire<Delivery>>(`/api/deliveries/${id}`, { signal }) });
-export const useClasses = (id: number) => useQuery({ queryKey: ["classes", id], enabled: id > 0, queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }) });
-export const useChecks = (id: number) => useQuery({ queryKey: ["checks", id], queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }) });
-export const usePlans = (id: number) => useQuery({ queryKey: ["plans", id], queryFn: ({ signal }) => api<Wire<PlanRow>[]>(`/api/collections/${id}/plans`, { signal }) });
-export const useVersions = (id: number) => useQuery({ queryKey: ["versions", id], queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }) });
-export const useSheetNumbers = (id: number, enabled: boolean) => useQuery({ queryKey: ["delivery", id, "numbers"], enabled, placeholderData: keepPreviousData, queryFn: ({ signal }) => api<SheetNumbers>(`/api/deliveries/${id}/numbers`, { signal }) });
-export const useSources = () => useQuery({ queryKey: ["still", "sources"], queryFn: ({ signal }) => api<Sources>("/api/sources", { signal }) });
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: ({ signal }) => api<Wire<Job>[]>("/api/jobs", { signal }), placeholderData: keepPreviousData });
+export const useShelves = () =>
+  useQuery({ queryKey: ["shelves"], queryFn: ({ signal }) => api<Shelf[]>("/api/collections", { signal }) });
+export const useCollection = (id: number | null) =>
+  useQuery({
+    queryKey: ["collection", id],
+    enabled: id !== null,
+    queryFn: ({ signal }) => api<CollectionHead>(`/api/collections/${id}`, { signal }),
+  });
+export const useDeliveries = (id: number) =>
+  useQuery({
+    queryKey: ["deliveries", id],
+    queryFn: ({ signal }) => api<Wire<Delivery>[]>(`/api/collections/${id}/deliveries`, { signal }),
+  });
+export const useDelivery = (id: number) =>
+  useQuery({
+    queryKey: ["delivery", id],
+    queryFn: ({ signal }) => api<Wire<Delivery>>(`/api/deliveries/${id}`, { signal }),
+  });
+export const useClasses = (id: number) =>
+  useQuery({
+    queryKey: ["classes", id],
+    enabled: id > 0,
+    queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }),
+  });
+export const useChecks = (id: number) =>
+  useQuery({
+    queryKey: ["checks", id],
+    queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }),
+  });
+export const usePlans = (id: number) =>
+  useQuery({
+    queryKey: ["plans", id],
+    queryFn: ({ signal }) => api<Wire<PlanRow>[]>(`/api/collections/${id}/plans`, { signal }),
+  });
+export const useVersions = (id: number) =>
+  useQuery({
+    queryKey: ["versions", id],
+    queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }),
+  });
+export const useSheetNumbers = (id: number, enabled: boolean) =>
+  useQuery({
+    queryKey: ["delivery", id, "numbers"],
+    enabled,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => api<SheetNumbers>(`/api/deliveries/${id}/numbers`, { signal }),
+  });
+export const useSources = () =>
+  useQuery({ queryKey: ["still", "sources"], queryFn: ({ signal }) => api<Sources>("/api/sources", { signal }) });
+export const useJobs = () =>
+  useQuery({
+    queryKey: ["jobs"],
+    queryFn: ({ signal }) => api<Wire<Job>[]>("/api/jobs", { signal }),
+    placeholderData: keepPreviousData,
+  });

@@ -33,7 +33,15 @@ function Ring({ value }: { value: number }) {
   return (
     <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" className="-rotate-90">
       <circle cx="8" cy="8" r="5.5" fill="none" strokeWidth="3" className="stroke-well" />
-      <circle cx="8" cy="8" r="5.5" fill="none" strokeWidth="3" className="stroke-act" strokeDasharray={`${around * Math.max(0.06, value)} ${around}`} />
+      <circle
+        cx="8"
+        cy="8"
+        r="5.5"
+        fill="none"
+        strokeWidth="3"
+        className="stroke-act"
+        strokeDasharray={`${around * Math.max(0.06, value)} ${around}`}
+      />
     </svg>
   );
 }
@@ -54,12 +62,30 @@ export function Jobs() {
   const first = live[0];
   return (
     <Popover.Root>
-      <Popover.Trigger className="flex h-[30px] items-center gap-2 rounded-md px-2 text-ink-2 hover:bg-well" data-testid="jobs">
-        {first ? <Ring value={share(first)} /> : <span className="size-2 rounded-full bg-rule-strong" aria-hidden="true" />}
-        <span aria-live="polite">{live.length === 0 ? "no jobs" : live.length === 1 ? `${Math.round(share(first as JobRow) * 100)}% · 1 job` : count(live.length, "job")}</span>
+      <Popover.Trigger
+        className="flex h-[30px] items-center gap-2 rounded-md px-2 text-ink-2 hover:bg-well"
+        data-testid="jobs"
+      >
+        {first ? (
+          <Ring value={share(first)} />
+        ) : (
+          <span className="size-2 rounded-full bg-rule-strong" aria-hidden="true" />
+        )}
+        <span aria-live="polite">
+          {live.length === 0
+            ? "no jobs"
+            : live.length === 1
+              ? `${Math.round(share(first as JobRow) * 100)}% · 1 job`
+              : count(live.length, "job")}
+        </span>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} aria-label="Jobs" className="z-50 w-[380px] rounded-md border border-rule-strong bg-sheet p-4">
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Jobs"
+          className="z-50 w-[380px] rounded-md border border-rule-strong bg-sheet p-4"
+        >
           {all.length === 0 ? <p className="text-ink-3">Nothing is running.</p> : null}
           <ul className="flex flex-col gap-3.5">
             {all.slice(0, 8).map((job) => (
@@ -68,7 +94,12 @@ export function Jobs() {
                   <span className="min-w-0 flex-1 truncate font-medium">{job.title}</span>
                   {live.includes(job) ? (
                     <span className="flex gap-1">
-                      <Button small look="quiet" disabled={job.status !== "paused" && job.pauseRequested} onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}>
+                      <Button
+                        small
+                        look="quiet"
+                        disabled={job.status !== "paused" && job.pauseRequested}
+                        onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}
+                      >
                         {job.status === "paused" ? "Go on" : job.pauseRequested ? "Pausing" : "Pause"}
                       </Button>
                       <Button small look="quiet" disabled={job.stopRequested} onClick={() => void ask(job, "stop")}>
@@ -76,12 +107,21 @@ export function Jobs() {
                       </Button>
                     </span>
                   ) : (
-                    <span className={`text-small ${job.status === "failed" ? "text-harm" : "text-ink-3"}`}>{job.status}</span>
+                    <span className={`text-small ${job.status === "failed" ? "text-harm" : "text-ink-3"}`}>
+                      {job.status}
+                    </span>
                   )}
                 </div>
                 {live.includes(job) ? (
                   <>
-                    <div className="mt-1 h-[5px] overflow-hidden rounded-sm bg-well" role="progressbar" aria-label={job.title} aria-valuenow={Math.round(share(job) * 100)} aria-valuemin={0} aria-valuemax={100}>
+                    <div
+                      className="mt-1 h-[5px] overflow-hidden rounded-sm bg-well"
+                      role="progressbar"
+                      aria-label={job.title}
+                      aria-valuenow={Math.round(share(job) * 100)}
+                      aria-valuemin={0}
+                      aria-valuemax={100}
+                    >
                       <div className="h-full bg-act" style={{ width: `${share(job) * 100}%` }} />
                     </div>
                     <p className="mt-1 flex justify-between text-small text-ink-3">

@@ -46,7 +46,10 @@ export function Masthead() {
           <Menu
             align="start"
             trigger={
-              <button type="button" className="-mx-1.5 flex items-center gap-1 rounded-sm px-1.5 py-0.5 font-semibold hover:bg-well">
+              <button
+                type="button"
+                className="-mx-1.5 flex items-center gap-1 rounded-sm px-1.5 py-0.5 font-semibold hover:bg-well"
+              >
                 {head?.name ?? "…"} <ChevronDown size={14} aria-hidden="true" />
               </button>
             }
@@ -54,7 +57,11 @@ export function Masthead() {
             {shelves?.map((shelf) => (
               <MenuItem key={shelf.id} asChild>
                 <Link href={`/c/${shelf.id}/stock`}>
-                  <span className="h-3.5 w-1.5 rounded-[1px]" style={{ background: bandColour(shelf.band) }} aria-hidden="true" />
+                  <span
+                    className="h-3.5 w-1.5 rounded-[1px]"
+                    style={{ background: bandColour(shelf.band) }}
+                    aria-hidden="true"
+                  />
                   {shelf.name}
                 </Link>
               </MenuItem>
@@ -65,12 +72,23 @@ export function Masthead() {
             </MenuItem>
           </Menu>
         )}
-        <button type="button" onClick={() => setSearching(true)} className="ml-auto flex h-[30px] w-[250px] items-center gap-2 rounded-md border border-rule bg-ground px-2.5 text-ink-3 hover:border-rule-strong">
+        <button
+          type="button"
+          onClick={() => setSearching(true)}
+          className="ml-auto flex h-[30px] w-[250px] items-center gap-2 rounded-md border border-rule bg-ground px-2.5 text-ink-3 hover:border-rule-strong"
+        >
           <Search size={14} aria-hidden="true" /> Go to anything
-          <kbd className="ml-auto rounded-sm border border-rule-strong bg-sheet px-1.5 font-text text-[11px] text-ink-2">Ctrl K</kbd>
+          <kbd className="ml-auto rounded-sm border border-rule-strong bg-sheet px-1.5 font-text text-[11px] text-ink-2">
+            Ctrl K
+          </kbd>
         </button>
         <Jobs />
-        <button type="button" onClick={toggleTheme} aria-label="Light or dark" className="grid size-[28px] place-items-center rounded-md text-ink-2 hover:bg-well">
+        <button
+          type="button"
+          onClick={toggleTheme}
+          aria-label="Light or dark"
+          className="grid size-[28px] place-items-center rounded-md text-ink-2 hover:bg-well"
+        >
           <Sun size={16} className="hidden dark:block" aria-hidden="true" />
           <Moon size={16} className="dark:hidden" aria-hidden="true" />
         </button>

@@ -9,12 +9,27 @@ type Station = { path: string; value: number; label: string; waits: string | nul
 
 function stations(line: Line): Station[] {
   return [
-    { path: "deliveries", value: line.deliveries, label: line.deliveries === 1 ? "delivery" : "deliveries", waits: line.deliveriesWaiting > 0 ? `${line.deliveriesWaiting} to take in` : null },
+    {
+      path: "deliveries",
+      value: line.deliveries,
+      label: line.deliveries === 1 ? "delivery" : "deliveries",
+      waits: line.deliveriesWaiting > 0 ? `${line.deliveriesWaiting} to take in` : null,
+    },
     { path: "stock", value: line.stock, label: "in stock", waits: null },
     { path: "classes", value: line.classes, label: line.classes === 1 ? "class" : "classes", waits: null },
-    { path: "checks", value: line.checks, label: line.checks === 1 ? "check" : "checks", waits: line.checksToLookAt > 0 ? `${line.checksToLookAt} to look at` : null },
+    {
+      path: "checks",
+      value: line.checks,
+      label: line.checks === 1 ? "check" : "checks",
+      waits: line.checksToLookAt > 0 ? `${line.checksToLookAt} to look at` : null,
+    },
     { path: "plans", value: line.plans, label: line.plans === 1 ? "plan" : "plans", waits: null },
-    { path: "versions", value: line.versions, label: line.versions === 1 ? "version" : "versions", waits: line.versionsBuilding > 0 ? "building" : null },
+    {
+      path: "versions",
+      value: line.versions,
+      label: line.versions === 1 ? "version" : "versions",
+      waits: line.versionsBuilding > 0 ? "building" : null,
+    },
   ];
 }
 
@@ -34,7 +49,11 @@ export function StationLine({ collection, line, band }: { collection: number; li
           >
             <b className="font-title text-[19px] font-semibold tracking-[-0.02em] text-ink">{number(value)}</b>
             <span>{label}</span>
-            {waits ? <em className="ml-auto rounded-full bg-look-mark px-2 text-[11.5px] leading-[18px] font-semibold whitespace-nowrap text-look-ink not-italic">{waits}</em> : null}
+            {waits ? (
+              <em className="ml-auto rounded-full bg-look-mark px-2 text-[11.5px] leading-[18px] font-semibold whitespace-nowrap text-look-ink not-italic">
+                {waits}
+              </em>
+            ) : null}
             {here ? <span aria-hidden="true" className="absolute inset-x-5 -bottom-[3px] h-[3px] bg-ink" /> : null}
           </Link>
         );

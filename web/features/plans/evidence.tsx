@@ -16,9 +16,20 @@ type ClassColours = Map<string, string>;
 function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: string; colours: ClassColours }) {
   return (
     <figure className="min-w-0">
-      <div className="relative overflow-hidden rounded-sm bg-dim" style={{ aspectRatio: `${sample.width} / ${sample.height}` }}>
+      <div
+        className="relative overflow-hidden rounded-sm bg-dim"
+        style={{ aspectRatio: `${sample.width} / ${sample.height}` }}
+      >
         <img src={sample.picture} alt="" className="absolute inset-0 size-full" />
-        <Shapes width={sample.width} height={sample.height} shapes={sample.objects.map((object, key) => ({ key, shape: object.shape, colour: colours.get(object.class) ?? classColour(0) }))} />
+        <Shapes
+          width={sample.width}
+          height={sample.height}
+          shapes={sample.objects.map((object, key) => ({
+            key,
+            shape: object.shape,
+            colour: colours.get(object.class) ?? classColour(0),
+          }))}
+        />
       </div>
       <figcaption className="mt-1 truncate text-[12px] text-ink-2">{caption}</figcaption>
     </figure>
@@ -26,12 +37,25 @@ function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: s
 }
 
 /** A training image before and after the plan, labels moved along. */
-export function SampleEvidence({ collection, plan, colours }: { collection: number; plan: Plan; colours: ClassColours }) {
+export function SampleEvidence({
+  collection,
+  plan,
+  colours,
+}: {
+  collection: number;
+  plan: Plan;
+  colours: ClassColours;
+}) {
   const [turn, setTurn] = useState(0);
   const { data } = useQuery({
     queryKey: ["plan-samples", collection, plan, turn],
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) => api<{ name: string; before: Sample; after: Sample[] } | null>(`/api/collections/${collection}/plan-samples`, { method: "POST", body: { plan, turn }, signal }),
+    queryFn: ({ signal }) =>
+      api<{ name: string; before: Sample; after: Sample[] } | null>(`/api/collections/${collection}/plan-samples`, {
+        method: "POST",
+        body: { plan, turn },
+        signal,
+      }),
   });
   if (!data) return <p className="text-ink-3">No training image comes through yet.</p>;
   return (
@@ -44,9 +68,18 @@ export function SampleEvidence({ collection, plan, colours }: { collection: numb
         </Button>
       </div>
       <div className="grid grid-cols-4 items-start gap-2">
-        <SampleFigure sample={data.before} caption={`in stock, ${number(data.before.width)} × ${number(data.before.height)}`} colours={colours} />
+        <SampleFigure
+          sample={data.before}
+          caption={`in stock, ${number(data.before.width)} × ${number(data.before.height)}`}
+          colours={colours}
+        />
         {data.after.slice(0, 3).map((sample) => (
-          <SampleFigure key={sample.copy} sample={sample} caption={`${sample.copy === 0 ? "goes out" : `copy ${sample.copy}`}: ${sample.words}`} colours={colours} />
+          <SampleFigure
+            key={sample.copy}
+            sample={sample}
+            caption={`${sample.copy === 0 ? "goes out" : `copy ${sample.copy}`}: ${sample.words}`}
+            colours={colours}
+          />
         ))}
       </div>
     </>
@@ -79,12 +112,19 @@ export function CountEvidence({ bands, colours }: { bands: readonly Band[]; colo
           {names.map((name) => (
             <tr key={name}>
               <td className="max-w-[200px] truncate" title={name}>
-                <span aria-hidden="true" className="mr-2 inline-block size-2.5 rounded-[2px]" style={{ background: colours.get(name) ?? classColour(0) }} />
+                <span
+                  aria-hidden="true"
+                  className="mr-2 inline-block size-2.5 rounded-[2px]"
+                  style={{ background: colours.get(name) ?? classColour(0) }}
+                />
                 {name}
               </td>
               <td>
                 <span className="block h-[9px] bg-well">
-                  <span className="block h-full" style={{ width: `${(total(name) / most) * 100}%`, background: colours.get(name) ?? classColour(0) }} />
+                  <span
+                    className="block h-full"
+                    style={{ width: `${(total(name) / most) * 100}%`, background: colours.get(name) ?? classColour(0) }}
+                  />
                 </span>
               </td>
               {bands.map((band) => (

@@ -6,7 +6,12 @@ const height = 252;
 const labelRoom = 20;
 const columnShare = 0.66;
 
-const fill: Record<Split | "all", string> = { all: "var(--color-flow)", train: "var(--color-flow-train)", val: "var(--color-flow-val)", test: "var(--color-flow-test)" };
+const fill: Record<Split | "all", string> = {
+  all: "var(--color-flow)",
+  train: "var(--color-flow-train)",
+  val: "var(--color-flow-val)",
+  test: "var(--color-flow-test)",
+};
 
 type Block = { band: Band; top: number; thick: number };
 
@@ -28,7 +33,9 @@ function ribbon(x1: number, top1: number, thick1: number, x2: number, top2: numb
   return `M${x1} ${top1}C${middle} ${top1} ${middle} ${top2} ${x2} ${top2}V${top2 + thick2}C${middle} ${top2 + thick2} ${middle} ${top1 + thick1} ${x1} ${top1 + thick1}Z`;
 }
 
-/** The flow between the columns: bands whose thickness is the number of images, so that a loss is seen as a thinning. */
+/**
+ * The flow between the columns: bands whose thickness is the number of images, so that a loss is seen as a thinning.
+ */
 export function FlowBands({ steps, width }: { steps: readonly { step: PlanStep; bands: Band[] }[]; width: number }) {
   const column = width / steps.length;
   const inset = (column * (1 - columnShare)) / 2;
@@ -44,22 +51,46 @@ export function FlowBands({ steps, width }: { steps: readonly { step: PlanStep; 
           const x1 = index * column + inset + column * columnShare;
           const x2 = (index + 1) * column + inset;
           return blocks.map((from) => {
-            const targets = blocks.length === next.length ? next.filter(({ band }) => band.split === from.band.split) : next;
+            const targets =
+              blocks.length === next.length ? next.filter(({ band }) => band.split === from.band.split) : next;
             const sum = targets.reduce((total, { band }) => total + band.images, 0);
             let used = 0;
             return targets.map((to) => {
               const thick = targets.length > 1 && sum > 0 ? from.thick * (to.band.images / sum) : from.thick;
               const top = from.top + used;
               used += targets.length > 1 ? thick : 0;
-              return <path key={`${index}-${from.band.split ?? ""}-${to.band.split ?? ""}`} d={ribbon(x1, top, thick, x2, to.top, to.thick)} fill={fill[to.band.split ?? from.band.split ?? "all"]} opacity={0.28} />;
+              return (
+                <path
+                  key={`${index}-${from.band.split ?? ""}-${to.band.split ?? ""}`}
+                  d={ribbon(x1, top, thick, x2, to.top, to.thick)}
+                  fill={fill[to.band.split ?? from.band.split ?? "all"]}
+                  opacity={0.28}
+                />
+              );
             });
           });
         })}
-        {stacks.map((blocks, index) => blocks.map(({ band, top, thick }) => <rect key={`${index}-${band.split ?? ""}`} x={index * column + inset} y={top} width={column * columnShare} height={thick} fill={fill[band.split ?? "all"]} />))}
+        {stacks.map((blocks, index) =>
+          blocks.map(({ band, top, thick }) => (
+            <rect
+              key={`${index}-${band.split ?? ""}`}
+              x={index * column + inset}
+              y={top}
+              width={column * columnShare}
+              height={thick}
+              fill={fill[band.split ?? "all"]}
+            />
+          )),
+        )}
       </svg>
       {stacks.map((blocks, index) =>
         blocks.map(({ band, top }) => (
-          <p key={`${index}-${band.split ?? ""}`} className="absolute truncate text-center text-[12px] leading-[18px] whitespace-nowrap" style={{ left: index * column, top: top - 19, width: column }} data-testid={`flow-${steps[index]?.step}-${band.split ?? "all"}`}>
+          <p
+            key={`${index}-${band.split ?? ""}`}
+            className="absolute truncate text-center text-[12px] leading-[18px] whitespace-nowrap"
+            style={{ left: index * column, top: top - 19, width: column }}
+            data-testid={`flow-${steps[index]?.step}-${band.split ?? "all"}`}
+          >
             {band.split ? <span className="text-ink-3">{band.split} </span> : null}
             <b className="text-[13px] font-semibold">{number(band.images)}</b>
             <span className="text-ink-2"> · {number(band.objects)}</span>

@@ -22,7 +22,15 @@ import { StepControls } from "./step-controls";
 import { stepSummaries } from "./step-summaries";
 import { YamlDialog } from "./yaml-dialog";
 
-const titles: Record<PlanStep, string> = { stock: "Stock", select: "Select", relabel: "Relabel", split: "Split", prepare: "Prepare", augment: "Augment", pack: "Pack" };
+const titles: Record<PlanStep, string> = {
+  stock: "Stock",
+  select: "Select",
+  relabel: "Relabel",
+  split: "Split",
+  prepare: "Prepare",
+  augment: "Augment",
+  pack: "Pack",
+};
 const steps = planSteps.filter((step): step is Exclude<PlanStep, "stock"> => step !== "stock");
 const editable = parseAsStringLiteral(steps).withDefault("split");
 
@@ -42,7 +50,12 @@ function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number
     }
   };
   return (
-    <Dialog open onOpenChange={(open) => !open && onDone()} title={`Build v${next}`} description="A version is this plan run once on the stock as it is now, and frozen.">
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onDone()}
+      title={`Build v${next}`}
+      description="A version is this plan run once on the stock as it is now, and frozen."
+    >
       <form
         className="flex flex-col gap-3"
         onSubmit={(event) => {
@@ -50,8 +63,18 @@ function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number
           void build();
         }}
       >
-        <TextField label="Name" value={name} onChange={(event) => setName(event.target.value)} error={error} autoFocus />
-        <TextField label="Note, for whoever trains on it" value={note} onChange={(event) => setNote(event.target.value)} />
+        <TextField
+          label="Name"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          error={error}
+          autoFocus
+        />
+        <TextField
+          label="Note, for whoever trains on it"
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
         <div className="mt-1 flex justify-end gap-2">
           <Button onClick={onDone}>Cancel</Button>
           <Button type="submit" look="go">
@@ -63,7 +86,17 @@ function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number
   );
 }
 
-function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep; onStep: (step: Exclude<PlanStep, "stock">) => void; deliveries: string }) {
+function Heads({
+  plan,
+  step,
+  onStep,
+  deliveries,
+}: {
+  plan: Plan;
+  step: PlanStep;
+  onStep: (step: Exclude<PlanStep, "stock">) => void;
+  deliveries: string;
+}) {
   const words = stepSummaries(plan);
   return (
     <div role="tablist" aria-label="Steps of the plan" className="grid grid-cols-7">
@@ -72,7 +105,9 @@ function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep;
         const body = (
           <>
             <b className="block font-title text-[14.5px] font-semibold">{titles[name]}</b>
-            <span className="block text-[12px] leading-[1.35] text-ink-2">{name === "stock" ? deliveries : words[name]}</span>
+            <span className="block text-[12px] leading-[1.35] text-ink-2">
+              {name === "stock" ? deliveries : words[name]}
+            </span>
           </>
         );
         const look = `flex min-h-[66px] flex-col items-start border-t-2 border-r border-r-rule px-2.5 py-2 text-left last:border-r-0 ${on ? "border-t-act bg-act-wash" : "border-t-rule-strong bg-sheet"}`;
@@ -81,7 +116,14 @@ function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep;
             {body}
           </div>
         ) : (
-          <button key={name} type="button" role="tab" aria-selected={on} onClick={() => onStep(name)} className={`${look} ${on ? "" : "hover:bg-well"}`}>
+          <button
+            key={name}
+            type="button"
+            role="tab"
+            aria-selected={on}
+            onClick={() => onStep(name)}
+            className={`${look} ${on ? "" : "hover:bg-well"}`}
+          >
             {body}
           </button>
         );
@@ -90,10 +132,23 @@ function Heads({ plan, step, onStep, deliveries }: { plan: Plan; step: PlanStep;
   );
 }
 
-/** A plan as a flow sheet: its steps side by side, the counts flowing through them, the chosen step's controls beneath. */
-export function FlowSheet({ collection, id, formats }: { collection: number; id: number; formats: readonly { name: string; title: string }[] }) {
+/**
+ * A plan as a flow sheet: its steps side by side, the counts flowing through them, the chosen step's controls beneath.
+ */
+export function FlowSheet({
+  collection,
+  id,
+  formats,
+}: {
+  collection: number;
+  id: number;
+  formats: readonly { name: string; title: string }[];
+}) {
   const client = useQueryClient();
-  const { data: row, error } = useQuery({ queryKey: ["plan", id], queryFn: ({ signal }) => api<Wire<PlanRow>>(`/api/plans/${id}`, { signal }) });
+  const { data: row, error } = useQuery({
+    queryKey: ["plan", id],
+    queryFn: ({ signal }) => api<Wire<PlanRow>>(`/api/plans/${id}`, { signal }),
+  });
   const { data: classes } = useClasses(collection);
   const [plan, setPlan] = useState<Plan | null>(null);
   const [step, setStep] = useQueryState("step", editable);
@@ -101,7 +156,8 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
   const [saving, setSaving] = useState(false);
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const past = useRef<Plan[]>([]);
-  // Edits are counted, so that what the server sends never overwrites one it has not heard of; saves go one after the other.
+  // Edits are counted, so that what the server sends never overwrites one it has not heard of; saves go one after the
+  // other.
   const edits = useRef({ made: 0, saved: 0 });
   const saves = useRef<Promise<void>>(Promise.resolve());
   useEffect(() => {
@@ -154,8 +210,24 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
     return () => window.removeEventListener("keydown", onKey);
   }, []);
 
-  const { data: flow, error: flowError } = useQuery({ queryKey: ["plan-flow", collection, plan], enabled: plan !== null, placeholderData: keepPreviousData, queryFn: ({ signal }) => api<PlanFlow>(`/api/collections/${collection}/plan-flow`, { method: "POST", body: plan, signal }) });
-  const { data: losses } = useQuery({ queryKey: ["plan-losses", collection, plan], enabled: plan !== null && step === "pack", placeholderData: keepPreviousData, queryFn: ({ signal }) => api<{ format: string; findings: Finding[] }[]>(`/api/collections/${collection}/plan-losses`, { method: "POST", body: plan, signal }) });
+  const { data: flow, error: flowError } = useQuery({
+    queryKey: ["plan-flow", collection, plan],
+    enabled: plan !== null,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      api<PlanFlow>(`/api/collections/${collection}/plan-flow`, { method: "POST", body: plan, signal }),
+  });
+  const { data: losses } = useQuery({
+    queryKey: ["plan-losses", collection, plan],
+    enabled: plan !== null && step === "pack",
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      api<{ format: string; findings: Finding[] }[]>(`/api/collections/${collection}/plan-losses`, {
+        method: "POST",
+        body: plan,
+        signal,
+      }),
+  });
 
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1240);
@@ -170,7 +242,8 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
   if (error) return <Trouble error={error} />;
   if (!row || !plan) return <Loading what="the plan" />;
   const colours = new Map(classes?.map((entry) => [entry.name, classColour(entry.colour)]));
-  for (const [from, to] of Object.entries(plan.relabel.rename)) if (!colours.has(to)) colours.set(to, colours.get(from) ?? classColour(0));
+  for (const [from, to] of Object.entries(plan.relabel.rename))
+    if (!colours.has(to)) colours.set(to, colours.get(from) ?? classColour(0));
   const bands = flow?.steps.find((entry) => entry.step === step)?.bands ?? [];
   const out = flow?.steps[flow.steps.length - 1]?.bands ?? [];
   const images = out.reduce((sum, band) => sum + band.images, 0);
@@ -187,7 +260,11 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
             </span>
           ) : null}
           <Button onClick={() => void settleEdits().then(() => setDialog("yaml"))}>YAML</Button>
-          <Button look="go" disabled={!flow || blocked} onClick={() => void settleEdits().then(() => setDialog("build"))}>
+          <Button
+            look="go"
+            disabled={!flow || blocked}
+            onClick={() => void settleEdits().then(() => setDialog("build"))}
+          >
             Build v{flow?.nextVersion ?? ""}
           </Button>
         </div>
@@ -199,19 +276,33 @@ export function FlowSheet({ collection, id, formats }: { collection: number; id:
       </div>
       {flow && flow.emptySplits.length > 0 ? (
         <p role="alert" className="mx-5 mb-3 rounded-md bg-look-wash px-3 py-2 text-look">
-          {flow.emptySplits.join(" and ")} would hold no image: too few come through for the splits that are asked for. Let more images in, or set that share to 0.
+          {flow.emptySplits.join(" and ")} would hold no image: too few come through for the splits that are asked for.
+          Let more images in, or set that share to 0.
         </p>
       ) : null}
       <div className="mx-5 grid grid-cols-[372px_1fr] border-t border-rule">
         <section aria-label={`${titles[step]} controls`} className="border-r border-rule py-3.5 pr-5">
           <h2 className="mb-1.5 text-[15px]">{titles[step]}</h2>
-          <StepControls step={step} plan={plan} change={change} classes={flow?.classes ?? []} losses={losses} formats={formats} />
+          <StepControls
+            step={step}
+            plan={plan}
+            change={change}
+            classes={flow?.classes ?? []}
+            losses={losses}
+            formats={formats}
+          />
         </section>
         <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
-          {step === "prepare" || step === "augment" ? <SampleEvidence collection={collection} plan={plan} colours={colours} /> : <CountEvidence bands={bands} colours={colours} />}
+          {step === "prepare" || step === "augment" ? (
+            <SampleEvidence collection={collection} plan={plan} colours={colours} />
+          ) : (
+            <CountEvidence bands={bands} colours={colours} />
+          )}
         </section>
       </div>
-      {dialog === "build" && flow ? <BuildDialog plan={row} next={flow.nextVersion} onDone={() => setDialog(null)} /> : null}
+      {dialog === "build" && flow ? (
+        <BuildDialog plan={row} next={flow.nextVersion} onDone={() => setDialog(null)} />
+      ) : null}
       {dialog === "yaml" && flow ? (
         <YamlDialog
           id={id}

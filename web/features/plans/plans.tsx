@@ -44,7 +44,8 @@ export function Plans({ collection }: { collection: number }) {
   if (data.length === 0) {
     return (
       <Empty title="No plan yet" action={newPlan}>
-        A plan says which images go into a data set, how they are split and what is done to them. Nothing is built until you say so.
+        A plan says which images go into a data set, how they are split and what is done to them. Nothing is built until
+        you say so.
       </Empty>
     );
   }
@@ -76,7 +77,9 @@ export function Plans({ collection }: { collection: number }) {
                       {plan.name}
                     </Link>
                   </td>
-                  <td className="text-ink-2">{[words.relabel, words.split, words.prepare, words.augment, words.pack].join(" · ")}</td>
+                  <td className="text-ink-2">
+                    {[words.relabel, words.split, words.prepare, words.augment, words.pack].join(" · ")}
+                  </td>
                   <td className="text-ink-3">{dayAndTime(plan.updatedAt)}</td>
                   <td>{plan.lastVersion ? `v${plan.lastVersion.number}` : "not built"}</td>
                   <td className="number">

@@ -18,15 +18,36 @@ function Row({ children }: { children: ReactNode }) {
   return <div className="border-t border-rule py-2 first:border-t-0">{children}</div>;
 }
 
-function Tick({ label, checked, onChange, children }: { label: string; checked: boolean; onChange: (checked: boolean) => void; children?: ReactNode }) {
+function Tick({
+  label,
+  checked,
+  onChange,
+  children,
+}: {
+  label: string;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  children?: ReactNode;
+}) {
   return (
     <div className="flex items-center gap-2.5">
-      <Checkbox.Root aria-label={label} checked={checked} onCheckedChange={(next) => onChange(next === true)} className="grid size-4 shrink-0 place-items-center rounded-[3px] border border-rule-strong bg-sheet data-[state=checked]:border-act data-[state=checked]:bg-act data-[state=checked]:text-act-ink">
+      <Checkbox.Root
+        aria-label={label}
+        checked={checked}
+        onCheckedChange={(next) => onChange(next === true)}
+        className="grid size-4 shrink-0 place-items-center rounded-[3px] border border-rule-strong bg-sheet data-[state=checked]:border-act data-[state=checked]:bg-act data-[state=checked]:text-act-ink"
+      >
         <Checkbox.Indicator>
           <Check size={12} strokeWidth={3} />
         </Checkbox.Indicator>
       </Checkbox.Root>
-      <button type="button" tabIndex={-1} onClick={() => onChange(!checked)} className="min-w-0 flex-1 truncate text-left" title={label}>
+      <button
+        type="button"
+        tabIndex={-1}
+        onClick={() => onChange(!checked)}
+        className="min-w-0 flex-1 truncate text-left"
+        title={label}
+      >
         {label}
       </button>
       {children}
@@ -43,7 +64,15 @@ function SelectControls({ plan, change }: { plan: Plan; change: Change }) {
           <Tick
             label={words[state]}
             checked={plan.select.states.includes(state)}
-            onChange={(on) => change({ ...plan, select: { ...plan.select, states: on ? [...plan.select.states, state] : plan.select.states.filter((other) => other !== state) } })}
+            onChange={(on) =>
+              change({
+                ...plan,
+                select: {
+                  ...plan.select,
+                  states: on ? [...plan.select.states, state] : plan.select.states.filter((other) => other !== state),
+                },
+              })
+            }
           />
         </Row>
       ))}
@@ -82,9 +111,28 @@ function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change
         const out = relabel.leaveOut.includes(row.name);
         return (
           <Row key={row.name}>
-            <Tick label={row.name} checked={!out} onChange={(on) => change({ ...plan, relabel: { ...relabel, leaveOut: on ? relabel.leaveOut.filter((name) => name !== row.name) : [...relabel.leaveOut, row.name] } })}>
+            <Tick
+              label={row.name}
+              checked={!out}
+              onChange={(on) =>
+                change({
+                  ...plan,
+                  relabel: {
+                    ...relabel,
+                    leaveOut: on
+                      ? relabel.leaveOut.filter((name) => name !== row.name)
+                      : [...relabel.leaveOut, row.name],
+                  },
+                })
+              }
+            >
               <span className="text-ink-2">{number(row.objects)}</span>
-              <RenameField key={relabel.rename[row.name] ?? ""} name={row.name} value={relabel.rename[row.name] ?? ""} onCommit={(to) => rename(row.name, to)} />
+              <RenameField
+                key={relabel.rename[row.name] ?? ""}
+                name={row.name}
+                value={relabel.rename[row.name] ?? ""}
+                onCommit={(to) => rename(row.name, to)}
+              />
             </Tick>
           </Row>
         );
@@ -128,14 +176,32 @@ function SplitControls({ plan, change }: { plan: Plan; change: Change }) {
             <Row key={name}>
               <div className="flex items-center justify-between">
                 <SplitMark split={name} />
-                <NumberField label="" unit="%" min={0} max={100} value={split.ratio[name]} onChange={(share) => change({ ...plan, split: { ...split, ratio: { ...split.ratio, [name]: share } } })} />
+                <NumberField
+                  label=""
+                  unit="%"
+                  min={0}
+                  max={100}
+                  value={split.ratio[name]}
+                  onChange={(share) =>
+                    change({ ...plan, split: { ...split, ratio: { ...split.ratio, [name]: share } } })
+                  }
+                />
               </div>
             </Row>
           ))}
           <Row>
-            <NumberField label="Seed" unit="" min={0} max={2147483647} value={split.seed} onChange={(seed) => change({ ...plan, split: { ...split, seed: Math.round(seed) } })} />
+            <NumberField
+              label="Seed"
+              unit=""
+              min={0}
+              max={2147483647}
+              value={split.seed}
+              onChange={(seed) => change({ ...plan, split: { ...split, seed: Math.round(seed) } })}
+            />
           </Row>
-          <p className="pt-2 text-small text-ink-3">Every class is spread in proportion. The same seed deals the same way again.</p>
+          <p className="pt-2 text-small text-ink-3">
+            Every class is spread in proportion. The same seed deals the same way again.
+          </p>
         </>
       ) : (
         <p className="pt-2 text-small text-ink-3">Images without a split in stock stay out of this data set.</p>
@@ -165,12 +231,31 @@ function PrepareControls({ plan, change }: { plan: Plan; change: Change }) {
       {resize ? (
         <>
           <Row>
-            <NumberField label="Width" unit="px" min={16} max={8192} value={resize.width} onChange={(width) => set({ ...resize, width: Math.round(width) })} />
+            <NumberField
+              label="Width"
+              unit="px"
+              min={16}
+              max={8192}
+              value={resize.width}
+              onChange={(width) => set({ ...resize, width: Math.round(width) })}
+            />
           </Row>
           <Row>
-            <NumberField label="Height" unit="px" min={16} max={8192} value={resize.height} onChange={(height) => set({ ...resize, height: Math.round(height) })} />
+            <NumberField
+              label="Height"
+              unit="px"
+              min={16}
+              max={8192}
+              value={resize.height}
+              onChange={(height) => set({ ...resize, height: Math.round(height) })}
+            />
           </Row>
-          <p className="pt-2 text-small text-ink-3">{resize.mode === "fit" ? "Keeps each picture's shape inside this frame." : "Every picture gets exactly this size; shapes may change."} Labels move along.</p>
+          <p className="pt-2 text-small text-ink-3">
+            {resize.mode === "fit"
+              ? "Keeps each picture's shape inside this frame."
+              : "Every picture gets exactly this size; shapes may change."}{" "}
+            Labels move along.
+          </p>
         </>
       ) : null}
     </>
@@ -182,17 +267,55 @@ function AugmentControls({ plan, change }: { plan: Plan; change: Change }) {
   return (
     <>
       <Row>
-        <NumberField label="Copies an image" unit="" min={0} max={20} value={augment.copies} onChange={(copies) => change({ ...plan, augment: { ...augment, copies: Math.round(copies), flipSideways: augment.flipSideways === 0 && copies > 0 && augment.copies === 0 ? 0.5 : augment.flipSideways } })} />
+        <NumberField
+          label="Copies an image"
+          unit=""
+          min={0}
+          max={20}
+          value={augment.copies}
+          onChange={(copies) =>
+            change({
+              ...plan,
+              augment: {
+                ...augment,
+                copies: Math.round(copies),
+                flipSideways:
+                  augment.flipSideways === 0 && copies > 0 && augment.copies === 0 ? 0.5 : augment.flipSideways,
+              },
+            })
+          }
+        />
       </Row>
       <Row>
-        <NumberField label="Flip sideways" unit="%" min={0} max={100} step={5} value={Math.round(augment.flipSideways * 100)} onChange={(share) => change({ ...plan, augment: { ...augment, flipSideways: share / 100 } })} />
+        <NumberField
+          label="Flip sideways"
+          unit="%"
+          min={0}
+          max={100}
+          step={5}
+          value={Math.round(augment.flipSideways * 100)}
+          onChange={(share) => change({ ...plan, augment: { ...augment, flipSideways: share / 100 } })}
+        />
       </Row>
-      <p className="pt-2 text-small text-ink-3">Copies are made of training images only; val and test stay as they are. Left and right keypoints change places in a flip.</p>
+      <p className="pt-2 text-small text-ink-3">
+        Copies are made of training images only; val and test stay as they are. Left and right keypoints change places
+        in a flip.
+      </p>
     </>
   );
 }
 
-function PackControls({ plan, change, losses, formats }: { plan: Plan; change: Change; losses: { format: string; findings: Finding[] }[] | undefined; formats: readonly { name: string; title: string }[] }) {
+function PackControls({
+  plan,
+  change,
+  losses,
+  formats,
+}: {
+  plan: Plan;
+  change: Change;
+  losses: { format: string; findings: Finding[] }[] | undefined;
+  formats: readonly { name: string; title: string }[];
+}) {
   const { pack } = plan;
   return (
     <>
@@ -201,14 +324,25 @@ function PackControls({ plan, change, losses, formats }: { plan: Plan; change: C
         const lost = on ? losses?.find((entry) => entry.format === name)?.findings : undefined;
         return (
           <Row key={name}>
-            <Tick label={`${name}: ${title}`} checked={on} onChange={(next) => change({ ...plan, pack: { formats: next ? [...pack.formats, name] : pack.formats.filter((other) => other !== name) } })} />
+            <Tick
+              label={`${name}: ${title}`}
+              checked={on}
+              onChange={(next) =>
+                change({
+                  ...plan,
+                  pack: { formats: next ? [...pack.formats, name] : pack.formats.filter((other) => other !== name) },
+                })
+              }
+            />
             {lost?.map((finding) => (
               <p key={finding.code} className="mt-1 ml-[26px] flex gap-2 text-[12.5px] text-ink-2">
                 <FindingMark severity={finding.severity} />
                 {finding.message.split(" For example: ")[0]}
               </p>
             ))}
-            {on && lost?.length === 0 ? <p className="mt-0.5 ml-[26px] text-[12.5px] text-ink-3">Carries everything in this data set.</p> : null}
+            {on && lost?.length === 0 ? (
+              <p className="mt-0.5 ml-[26px] text-[12.5px] text-ink-3">Carries everything in this data set.</p>
+            ) : null}
           </Row>
         );
       })}
@@ -217,7 +351,21 @@ function PackControls({ plan, change, losses, formats }: { plan: Plan; change: C
 }
 
 /** The controls of the chosen step. */
-export function StepControls({ step, plan, change, classes, losses, formats }: { step: Exclude<PlanStep, "stock">; plan: Plan; change: Change; classes: ClassCount[]; losses: { format: string; findings: Finding[] }[] | undefined; formats: readonly { name: string; title: string }[] }) {
+export function StepControls({
+  step,
+  plan,
+  change,
+  classes,
+  losses,
+  formats,
+}: {
+  step: Exclude<PlanStep, "stock">;
+  plan: Plan;
+  change: Change;
+  classes: ClassCount[];
+  losses: { format: string; findings: Finding[] }[] | undefined;
+  formats: readonly { name: string; title: string }[];
+}) {
   switch (step) {
     case "select":
       return <SelectControls plan={plan} change={change} />;

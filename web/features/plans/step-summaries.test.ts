@@ -6,14 +6,23 @@ const say = (plan: object) => stepSummaries(planSchema.parse(plan));
 
 describe("stepSummaries", () => {
   it("of a new plan say what it does", () => {
-    expect(say({})).toEqual({ select: "labeled or empty", relabel: "classes as they are", split: "70 / 20 / 10, seed 1", prepare: "size as it is", augment: "no copies", pack: "yolo" });
+    expect(say({})).toEqual({
+      select: "labeled or empty",
+      relabel: "classes as they are",
+      split: "70 / 20 / 10, seed 1",
+      prepare: "size as it is",
+      augment: "no copies",
+      pack: "yolo",
+    });
   });
   it("name what is chosen and left out, in few words", () => {
     expect(say({ select: { states: [] } }).select).toBe("nothing");
     expect(say({ select: { states: ["labeled", "empty", "unlabeled"] } }).select).toBe("everything");
     expect(say({ select: { states: ["labeled"], deliveries: [1, 2] } }).select).toBe("labeled, 2 deliveries");
     expect(say({ relabel: { leaveOut: ["roll", "tart"] } }).relabel).toBe("roll and tart left out");
-    expect(say({ relabel: { leaveOut: ["a", "b", "c"], rename: { d: "e" } } }).relabel).toBe("3 classes left out; 1 renamed");
+    expect(say({ relabel: { leaveOut: ["a", "b", "c"], rename: { d: "e" } } }).relabel).toBe(
+      "3 classes left out; 1 renamed",
+    );
   });
   it("say how images are dealt, sized, copied and packed", () => {
     expect(say({ split: { mode: "keep" } }).split).toBe("as it stands in stock");

@@ -7,7 +7,17 @@ import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 
 /** The plan as text: the same thing as the flow sheet, to read, copy or edit. */
-export function YamlDialog({ id, yaml, onDone, onSaved }: { id: number; yaml: string; onDone: () => void; onSaved: (plan: Plan) => void }) {
+export function YamlDialog({
+  id,
+  yaml,
+  onDone,
+  onSaved,
+}: {
+  id: number;
+  yaml: string;
+  onDone: () => void;
+  onSaved: (plan: Plan) => void;
+}) {
   const client = useQueryClient();
   const [text, setText] = useState(yaml);
   const [error, setError] = useState<string | null>(null);
@@ -23,7 +33,13 @@ export function YamlDialog({ id, yaml, onDone, onSaved }: { id: number; yaml: st
   };
   return (
     <Dialog open onOpenChange={(open) => !open && onDone()} title="The plan as YAML">
-      <textarea aria-label="Plan as YAML" spellCheck={false} value={text} onChange={(event) => setText(event.target.value)} className="h-[46vh] w-full resize-y rounded-md border border-rule-strong bg-ground p-3 font-mono text-[12.5px] leading-[1.5]" />
+      <textarea
+        aria-label="Plan as YAML"
+        spellCheck={false}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        className="h-[46vh] w-full resize-y rounded-md border border-rule-strong bg-ground p-3 font-mono text-[12.5px] leading-[1.5]"
+      />
       {error ? (
         <p role="alert" className="mt-2 text-harm">
           {error}

@@ -12,7 +12,10 @@ function partsPath(parts: readonly Part[]): string {
   return parts.flatMap((part) => part.map((ring) => path(ring, true))).join("");
 }
 
-/** How far, in the picture's pixels, a drawn mask may be off its pixels' edges: it looks the same and is drawn with a tenth of the corners. */
+/**
+ * How far, in the picture's pixels, a drawn mask may be off its pixels' edges: it looks the same and is drawn with a
+ * tenth of the corners.
+ */
 const maskTolerance = 0.9;
 const maskPaths = new WeakMap<Shape, string>();
 
@@ -23,8 +26,24 @@ function maskPath(shape: Extract<Shape, { kind: "mask" }>): string {
   return known;
 }
 
-function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: string; strong: boolean; dotSize: number }) {
-  const line = { fill: colour, fillOpacity: strong ? 0.28 : 0.06, stroke: colour, strokeWidth: strong ? 3 : 1.8, vectorEffect: "non-scaling-stroke" as const };
+function ShapeMark({
+  shape,
+  colour,
+  strong,
+  dotSize,
+}: {
+  shape: Shape;
+  colour: string;
+  strong: boolean;
+  dotSize: number;
+}) {
+  const line = {
+    fill: colour,
+    fillOpacity: strong ? 0.28 : 0.06,
+    stroke: colour,
+    strokeWidth: strong ? 3 : 1.8,
+    vectorEffect: "non-scaling-stroke" as const,
+  };
   switch (shape.kind) {
     case "box":
       return <rect x={shape.x} y={shape.y} width={shape.width} height={shape.height} {...line} />;
@@ -41,7 +60,20 @@ function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: s
       return (
         <>
           {box ? <rect {...box} {...line} /> : null}
-          {shape.points.map((point, index) => (point.v > 0 ? <circle key={index} cx={point.x} cy={point.y} r={dotSize} fill={point.v === 2 ? colour : "none"} stroke="#fff" strokeWidth="1" vectorEffect="non-scaling-stroke" /> : null))}
+          {shape.points.map((point, index) =>
+            point.v > 0 ? (
+              <circle
+                key={index}
+                cx={point.x}
+                cy={point.y}
+                r={dotSize}
+                fill={point.v === 2 ? colour : "none"}
+                stroke="#fff"
+                strokeWidth="1"
+                vectorEffect="non-scaling-stroke"
+              />
+            ) : null,
+          )}
         </>
       );
     }
@@ -51,12 +83,35 @@ function ShapeMark({ shape, colour, strong, dotSize }: { shape: Shape; colour: s
 export type DrawnShape = { key: string | number; shape: Shape; colour: string };
 
 /** Shapes drawn over a picture that fills the same frame; coordinates are the picture's own pixels. */
-export function Shapes({ width, height, shapes, chosen = null, onChoose, cover = false }: { width: number; height: number; shapes: readonly DrawnShape[]; chosen?: string | number | null; onChoose?: (key: string | number) => void; cover?: boolean }) {
+export function Shapes({
+  width,
+  height,
+  shapes,
+  chosen = null,
+  onChoose,
+  cover = false,
+}: {
+  width: number;
+  height: number;
+  shapes: readonly DrawnShape[];
+  chosen?: string | number | null;
+  onChoose?: (key: string | number) => void;
+  cover?: boolean;
+}) {
   const dotSize = Math.max(width, height) / 160;
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} preserveAspectRatio={cover ? "xMidYMid slice" : "xMidYMid meet"} className="absolute inset-0 size-full" aria-hidden="true">
+    <svg
+      viewBox={`0 0 ${width} ${height}`}
+      preserveAspectRatio={cover ? "xMidYMid slice" : "xMidYMid meet"}
+      className="absolute inset-0 size-full"
+      aria-hidden="true"
+    >
       {shapes.map(({ key, shape, colour }) => (
-        <g key={key} {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})} opacity={chosen !== null && chosen !== key ? 0.35 : 1}>
+        <g
+          key={key}
+          {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
+          opacity={chosen !== null && chosen !== key ? 0.35 : 1}
+        >
           <ShapeMark shape={shape} colour={colour} strong={chosen === key} dotSize={dotSize} />
         </g>
       ))}

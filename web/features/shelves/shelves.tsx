@@ -21,8 +21,23 @@ function BalanceBoard({ classes }: { classes: Shelf["classes"] }) {
   const total = classes.reduce((sum, entry) => sum + entry.count, 0);
   const words = classes.map((entry) => `${entry.name} ${number(entry.count)}`).join(", ");
   return (
-    <div role="img" aria-label={total > 0 ? `Class balance: ${words}` : "No labels yet"} className="flex h-[11px] w-full gap-px border-t-2 border-ink bg-well">
-      {total > 0 ? classes.filter((entry) => entry.count > 0).map((entry) => <span key={entry.name} title={`${entry.name}: ${number(entry.count)}`} style={{ flexGrow: entry.count, background: classColour(entry.colour) }} className="min-w-[2px]" />) : null}
+    <div
+      role="img"
+      aria-label={total > 0 ? `Class balance: ${words}` : "No labels yet"}
+      className="flex h-[11px] w-full gap-px border-t-2 border-ink bg-well"
+    >
+      {total > 0
+        ? classes
+            .filter((entry) => entry.count > 0)
+            .map((entry) => (
+              <span
+                key={entry.name}
+                title={`${entry.name}: ${number(entry.count)}`}
+                style={{ flexGrow: entry.count, background: classColour(entry.colour) }}
+                className="min-w-[2px]"
+              />
+            ))
+        : null}
     </div>
   );
 }
@@ -35,14 +50,26 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
       <div className="grid grid-cols-[236px_1fr_196px] items-end">
         <div className="self-start pr-4 pb-2">
           <div className="flex items-center gap-2">
-            <span className="h-[18px] w-[9px] shrink-0 rounded-[2px]" style={{ background: bandColour(shelf.band) }} aria-hidden="true" />
-            <Link href={empty ? `/c/${shelf.id}/deliveries` : stock} className="min-w-0 truncate font-title text-[18px] font-semibold tracking-[-0.01em] hover:underline" title={shelf.name}>
+            <span
+              className="h-[18px] w-[9px] shrink-0 rounded-[2px]"
+              style={{ background: bandColour(shelf.band) }}
+              aria-hidden="true"
+            />
+            <Link
+              href={empty ? `/c/${shelf.id}/deliveries` : stock}
+              className="min-w-0 truncate font-title text-[18px] font-semibold tracking-[-0.01em] hover:underline"
+              title={shelf.name}
+            >
               {shelf.name}
             </Link>
             <Menu
               align="start"
               trigger={
-                <button type="button" aria-label={`More for ${shelf.name}`} className="grid size-6 shrink-0 place-items-center rounded-sm text-ink-3 hover:bg-well hover:text-ink">
+                <button
+                  type="button"
+                  aria-label={`More for ${shelf.name}`}
+                  className="grid size-6 shrink-0 place-items-center rounded-sm text-ink-3 hover:bg-well hover:text-ink"
+                >
                   <MoreHorizontal size={15} aria-hidden="true" />
                 </button>
               }
@@ -57,7 +84,9 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
             {(
               [
                 [shelf.images, "image"],
-                shelf.objects === 0 && shelf.classes.length > 0 ? [shelf.classes.reduce((sum, entry) => sum + entry.count, 0), "label"] : [shelf.objects, "object"],
+                shelf.objects === 0 && shelf.classes.length > 0
+                  ? [shelf.classes.reduce((sum, entry) => sum + entry.count, 0), "label"]
+                  : [shelf.objects, "object"],
                 [shelf.classes.length, "class"],
               ] as [number, string][]
             ).map(([value, word]) => (
@@ -76,9 +105,23 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
             </Button>
           </div>
         ) : (
-          <Link href={stock} tabIndex={-1} aria-hidden="true" className="flex h-[112px] flex-wrap gap-1.5 overflow-hidden">
+          <Link
+            href={stock}
+            tabIndex={-1}
+            aria-hidden="true"
+            className="flex h-[112px] flex-wrap gap-1.5 overflow-hidden"
+          >
             {shelf.pictures.map((picture) => (
-              <img key={picture.id} src={`/api/images/${picture.id}/thumbnail`} alt="" loading="lazy" width={Math.round((112 * picture.width) / picture.height)} height={112} className="h-[112px] rounded-t-[3px] bg-well object-cover" style={{ width: Math.min(200, Math.max(84, (112 * picture.width) / picture.height)) }} />
+              <img
+                key={picture.id}
+                src={`/api/images/${picture.id}/thumbnail`}
+                alt=""
+                loading="lazy"
+                width={Math.round((112 * picture.width) / picture.height)}
+                height={112}
+                className="h-[112px] rounded-t-[3px] bg-well object-cover"
+                style={{ width: Math.min(200, Math.max(84, (112 * picture.width) / picture.height)) }}
+              />
             ))}
           </Link>
         )}
@@ -86,7 +129,8 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
           {shelf.lastVersion ? (
             <>
               <p className="truncate" title={shelf.lastVersion.name}>
-                <b className="font-title text-[15px] font-semibold">v{shelf.lastVersion.number}</b> {shelf.lastVersion.name}
+                <b className="font-title text-[15px] font-semibold">v{shelf.lastVersion.number}</b>{" "}
+                {shelf.lastVersion.name}
               </p>
               <p className="text-ink-3">
                 {day(shelf.lastVersion.frozenAt)} · {shelf.lastVersion.shares}
@@ -130,7 +174,11 @@ function NameDialog({ question, onDone }: { question: Exclude<Question, null>; o
   const words = {
     new: { title: "New collection", label: "Name", act: "Make collection" },
     rename: { title: "Rename collection", label: "Name", act: "Rename" },
-    delete: { title: question.kind === "new" ? "" : `Delete ${question.shelf.name}`, label: "Type the collection's name", act: "Delete for good" },
+    delete: {
+      title: question.kind === "new" ? "" : `Delete ${question.shelf.name}`,
+      label: "Type the collection's name",
+      act: "Delete for good",
+    },
   }[question.kind];
   const submit = async () => {
     setBusy(true);
@@ -139,7 +187,8 @@ function NameDialog({ question, onDone }: { question: Exclude<Question, null>; o
       if (question.kind === "new") {
         const { id } = await api<{ id: number }>("/api/collections", { method: "POST", body: { name: text } });
         router.push(`/c/${id}/deliveries`);
-      } else if (question.kind === "rename") await api(`/api/collections/${question.shelf.id}`, { method: "PATCH", body: { name: text } });
+      } else if (question.kind === "rename")
+        await api(`/api/collections/${question.shelf.id}`, { method: "PATCH", body: { name: text } });
       else {
         await api(`/api/collections/${question.shelf.id}`, { method: "DELETE", body: { typedName: text } });
         toast(`${question.shelf.name} is deleted.`);
@@ -152,7 +201,12 @@ function NameDialog({ question, onDone }: { question: Exclude<Question, null>; o
       setBusy(false);
     }
   };
-  const description = question.kind === "delete" ? `Its ${count(question.shelf.images, "image")}, plans and versions go with it. This cannot be undone.` : question.kind === "new" ? "A body of images and their labels, with one list of classes." : undefined;
+  const description =
+    question.kind === "delete"
+      ? `Its ${count(question.shelf.images, "image")}, plans and versions go with it. This cannot be undone.`
+      : question.kind === "new"
+        ? "A body of images and their labels, with one list of classes."
+        : undefined;
   return (
     <Dialog open onOpenChange={(open) => !open && onDone()} title={words.title} description={description}>
       <form
@@ -161,10 +215,21 @@ function NameDialog({ question, onDone }: { question: Exclude<Question, null>; o
           void submit();
         }}
       >
-        <TextField label={words.label} value={text} onChange={(event) => setText(event.target.value)} error={error} autoFocus autoComplete="off" />
+        <TextField
+          label={words.label}
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          error={error}
+          autoFocus
+          autoComplete="off"
+        />
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onDone}>Cancel</Button>
-          <Button type="submit" look={question.kind === "delete" ? "harm" : "go"} disabled={busy || text.trim() === "" || (question.kind === "delete" && text.trim() !== question.shelf.name)}>
+          <Button
+            type="submit"
+            look={question.kind === "delete" ? "harm" : "go"}
+            disabled={busy || text.trim() === "" || (question.kind === "delete" && text.trim() !== question.shelf.name)}
+          >
             {words.act}
           </Button>
         </div>
@@ -203,12 +268,18 @@ export function Shelves() {
             </Button>
           }
         >
-          Make a collection, then bring it a zip of labeled images. To look around first, load the demo bakery: <code className="font-mono text-small">LARDER_DEMO_SHARE=1 ./larder up</code>
+          Make a collection, then bring it a zip of labeled images. To look around first, load the demo bakery:{" "}
+          <code className="font-mono text-small">LARDER_DEMO_SHARE=1 ./larder up</code>
         </Empty>
       ) : null}
       <ul className="flex flex-col gap-7">
         {data?.map((shelf) => (
-          <ShelfRow key={shelf.id} shelf={shelf} onRename={() => setQuestion({ kind: "rename", shelf })} onDelete={() => setQuestion({ kind: "delete", shelf })} />
+          <ShelfRow
+            key={shelf.id}
+            shelf={shelf}
+            onRename={() => setQuestion({ kind: "rename", shelf })}
+            onDelete={() => setQuestion({ kind: "delete", shelf })}
+          />
         ))}
       </ul>
       {question ? <NameDialog question={question} onDone={() => setQuestion(null)} /> : null}

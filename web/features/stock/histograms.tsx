@@ -20,12 +20,43 @@ function Panel({ title, aside, children }: { title: string; aside?: string; chil
   );
 }
 
-function Bar({ label, count, most, colour, on, some, onClick }: { label: ReactNode; count: number; most: number; colour: string; on: boolean; some: boolean; onClick: () => void }) {
+function Bar({
+  label,
+  count,
+  most,
+  colour,
+  on,
+  some,
+  onClick,
+}: {
+  label: ReactNode;
+  count: number;
+  most: number;
+  colour: string;
+  on: boolean;
+  some: boolean;
+  onClick: () => void;
+}) {
   return (
-    <button type="button" aria-pressed={on} onClick={onClick} className={`grid w-full grid-cols-[minmax(68px,1fr)_minmax(28px,46%)_34px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}>
-      <span className="truncate" {...(typeof label === "string" ? { title: label } : {})}>{label}</span>
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={onClick}
+      className={`grid w-full grid-cols-[minmax(68px,1fr)_minmax(28px,46%)_34px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}
+    >
+      <span className="truncate" {...(typeof label === "string" ? { title: label } : {})}>
+        {label}
+      </span>
       <span className="h-[9px] bg-well">
-        <span className="block h-full" style={{ width: `${most > 0 ? (count / most) * 100 : 0}%`, background: colour, opacity: some && !on ? 0.4 : 1, minWidth: count > 0 ? 2 : 0 }} />
+        <span
+          className="block h-full"
+          style={{
+            width: `${most > 0 ? (count / most) * 100 : 0}%`,
+            background: colour,
+            opacity: some && !on ? 0.4 : 1,
+            minWidth: count > 0 ? 2 : 0,
+          }}
+        />
       </span>
       <span className="text-right">{number(count)}</span>
     </button>
@@ -43,65 +74,140 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const chosenBins = filter.objects;
   const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
   const green = "var(--color-flow-train)";
-  const facts = ([["source", "Source"], ["licence", "Licence"], ["camera", "Camera"], ["place", "Place"], ["day", "Taken on"]] as const).filter(([dimension]) => facets[dimension].length > 0);
+  const facts = (
+    [
+      ["source", "Source"],
+      ["licence", "Licence"],
+      ["camera", "Camera"],
+      ["place", "Place"],
+      ["day", "Taken on"],
+    ] as const
+  ).filter(([dimension]) => facets[dimension].length > 0);
   return (
     <>
-    <div className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet" data-testid="histograms">
-      <Panel title="Class" aside={number(facets.class.length)}>
-        <div className="max-h-[153px] overflow-y-auto">
-          {facets.class.map((row) => (
-            <Bar key={row.name} label={row.name} count={row.count} most={classMost} colour={classColour(row.colour)} on={filter.class.includes(row.name)} some={filter.class.length > 0} onClick={() => toggle("class", row.name)} />
-          ))}
-        </div>
-      </Panel>
-      <Panel title="Split">
-        {Object.entries(facets.split).map(([split, count]) => (
-          <Bar key={split} label={<SplitMark split={split} />} count={count} most={splitMost} colour={green} on={filter.split.includes(split)} some={filter.split.length > 0} onClick={() => toggle("split", split)} />
-        ))}
-      </Panel>
-      <Panel title="State">
-        {Object.entries(facets.state).map(([state, count]) => (
-          <Bar key={state} label={state} count={count} most={stateMost} colour={green} on={filter.state.includes(state)} some={filter.state.length > 0} onClick={() => toggle("state", state)} />
-        ))}
-      </Panel>
-      <Panel title="Delivery" aside={number(facets.delivery.length)}>
-        <div className="max-h-[153px] overflow-y-auto">
-          {facets.delivery.map((row) => (
-            <Bar key={row.id} label={row.name} count={row.count} most={deliveryMost} colour={green} on={filter.delivery.includes(row.id)} some={filter.delivery.length > 0} onClick={() => toggle("delivery", row.id)} />
-          ))}
-        </div>
-      </Panel>
-      <Panel title="Objects an image" aside={highest > 0 ? `0 to ${highest >= 15 ? "15 or more" : highest}` : undefined}>
-        <div className="flex h-[86px] items-end gap-[3px] pt-1">
-          {facets.objects.map((count, bin) => (
-            <button key={bin} type="button" aria-pressed={chosenBins.includes(bin)} aria-label={`${bin === 15 ? "15 or more" : bin} objects: ${count} images`} title={`${bin === 15 ? "15 or more" : bin}: ${number(count)}`} onClick={() => toggle("objects", bin)} className="flex h-full flex-1 items-end hover:bg-well">
-              <span className="block w-full" style={{ height: `${(count / binMost) * 100}%`, minHeight: count > 0 ? 2 : 0, background: green, opacity: chosenBins.length > 0 && !chosenBins.includes(bin) ? 0.35 : 1 }} />
-            </button>
-          ))}
-        </div>
-        <div className="mt-0.5 flex justify-between border-t border-rule text-[11px] text-ink-3" aria-hidden="true">
-          <span>0</span>
-          <span>5</span>
-          <span>10</span>
-          <span>15+</span>
-        </div>
-      </Panel>
-    </div>
-    {facts.length > 0 ? (
-      <div className="flex border-b border-rule bg-sheet" data-testid="fact-histograms">
-        {facts.map(([dimension, title]) => (
-          <div key={dimension} className="min-w-0 max-w-[360px] flex-1 border-r border-rule last:border-r-0">
-            <Panel title={title} aside={number(facets[dimension].filter(({ key }) => key !== "").length)}>
-              <div className="max-h-[72px] overflow-y-auto">
-                {facets[dimension].map((row) => (
-                  <Bar key={row.key} label={row.key || "not said"} count={row.count} most={most(facets[dimension].map(({ count }) => count))} colour={green} on={filter[dimension].includes(row.key)} some={filter[dimension].length > 0} onClick={() => toggle(dimension, row.key)} />
-                ))}
-              </div>
-            </Panel>
+      <div
+        className="grid grid-cols-[1.4fr_1fr_1.1fr_1.2fr_1.2fr] border-b border-rule bg-sheet"
+        data-testid="histograms"
+      >
+        <Panel title="Class" aside={number(facets.class.length)}>
+          <div className="max-h-[153px] overflow-y-auto">
+            {facets.class.map((row) => (
+              <Bar
+                key={row.name}
+                label={row.name}
+                count={row.count}
+                most={classMost}
+                colour={classColour(row.colour)}
+                on={filter.class.includes(row.name)}
+                some={filter.class.length > 0}
+                onClick={() => toggle("class", row.name)}
+              />
+            ))}
           </div>
-        ))}
+        </Panel>
+        <Panel title="Split">
+          {Object.entries(facets.split).map(([split, count]) => (
+            <Bar
+              key={split}
+              label={<SplitMark split={split} />}
+              count={count}
+              most={splitMost}
+              colour={green}
+              on={filter.split.includes(split)}
+              some={filter.split.length > 0}
+              onClick={() => toggle("split", split)}
+            />
+          ))}
+        </Panel>
+        <Panel title="State">
+          {Object.entries(facets.state).map(([state, count]) => (
+            <Bar
+              key={state}
+              label={state}
+              count={count}
+              most={stateMost}
+              colour={green}
+              on={filter.state.includes(state)}
+              some={filter.state.length > 0}
+              onClick={() => toggle("state", state)}
+            />
+          ))}
+        </Panel>
+        <Panel title="Delivery" aside={number(facets.delivery.length)}>
+          <div className="max-h-[153px] overflow-y-auto">
+            {facets.delivery.map((row) => (
+              <Bar
+                key={row.id}
+                label={row.name}
+                count={row.count}
+                most={deliveryMost}
+                colour={green}
+                on={filter.delivery.includes(row.id)}
+                some={filter.delivery.length > 0}
+                onClick={() => toggle("delivery", row.id)}
+              />
+            ))}
+          </div>
+        </Panel>
+        <Panel
+          title="Objects an image"
+          aside={highest > 0 ? `0 to ${highest >= 15 ? "15 or more" : highest}` : undefined}
+        >
+          <div className="flex h-[86px] items-end gap-[3px] pt-1">
+            {facets.objects.map((count, bin) => (
+              <button
+                key={bin}
+                type="button"
+                aria-pressed={chosenBins.includes(bin)}
+                aria-label={`${bin === 15 ? "15 or more" : bin} objects: ${count} images`}
+                title={`${bin === 15 ? "15 or more" : bin}: ${number(count)}`}
+                onClick={() => toggle("objects", bin)}
+                className="flex h-full flex-1 items-end hover:bg-well"
+              >
+                <span
+                  className="block w-full"
+                  style={{
+                    height: `${(count / binMost) * 100}%`,
+                    minHeight: count > 0 ? 2 : 0,
+                    background: green,
+                    opacity: chosenBins.length > 0 && !chosenBins.includes(bin) ? 0.35 : 1,
+                  }}
+                />
+              </button>
+            ))}
+          </div>
+          <div className="mt-0.5 flex justify-between border-t border-rule text-[11px] text-ink-3" aria-hidden="true">
+            <span>0</span>
+            <span>5</span>
+            <span>10</span>
+            <span>15+</span>
+          </div>
+        </Panel>
       </div>
-    ) : null}
+      {facts.length > 0 ? (
+        <div className="flex border-b border-rule bg-sheet" data-testid="fact-histograms">
+          {facts.map(([dimension, title]) => (
+            <div key={dimension} className="min-w-0 max-w-[360px] flex-1 border-r border-rule last:border-r-0">
+              <Panel title={title} aside={number(facets[dimension].filter(({ key }) => key !== "").length)}>
+                <div className="max-h-[72px] overflow-y-auto">
+                  {facets[dimension].map((row) => (
+                    <Bar
+                      key={row.key}
+                      label={row.key || "not said"}
+                      count={row.count}
+                      most={most(facets[dimension].map(({ count }) => count))}
+                      colour={green}
+                      on={filter[dimension].includes(row.key)}
+                      some={filter[dimension].length > 0}
+                      onClick={() => toggle(dimension, row.key)}
+                    />
+                  ))}
+                </div>
+              </Panel>
+            </div>
+          ))}
+        </div>
+      ) : null}
     </>
   );
 }

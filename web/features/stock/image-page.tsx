@@ -21,7 +21,11 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   const router = useRouter();
   const { query } = useStockFilter();
   const { data: classes } = useClasses(collection);
-  const { data: image, error } = useQuery({ queryKey: ["image", collection, id, query], placeholderData: keepPreviousData, queryFn: ({ signal }) => api<ImageDetail>(`/api/collections/${collection}/stock/${id}?${query}`, { signal }) });
+  const { data: image, error } = useQuery({
+    queryKey: ["image", collection, id, query],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => api<ImageDetail>(`/api/collections/${collection}/stock/${id}?${query}`, { signal }),
+  });
   const [chosen, setChosen] = useState<string | number | null>(null);
   useEffect(() => setChosen(null), [id]);
   const to = (other: number | null | undefined) => (other ? `/c/${collection}/stock/${other}?${query}` : null);
@@ -42,7 +46,8 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   if (!image || !classes) return <Loading what="the image" />;
   const looks = new Map(classes.map((row) => [row.id, row]));
   const colourOf = (classId: number) => classColour(looks.get(classId)?.colour ?? 0);
-  const arrow = "grid size-8 place-items-center rounded-md text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-disabled:opacity-30";
+  const arrow =
+    "grid size-8 place-items-center rounded-md text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-disabled:opacity-30";
   return (
     <main className="grid h-[calc(100vh-94px)] min-h-[480px] grid-cols-[1fr_312px] grid-rows-1 bg-dim text-dim-ink">
       <section className="flex min-w-0 flex-col p-4">
@@ -74,9 +79,25 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
           )}
         </div>
         <div className="grid min-h-0 flex-1 place-items-center">
-          <div className="relative max-h-[calc(100vh-180px)] max-w-full" style={{ aspectRatio: `${image.width} / ${image.height}`, width: `min(100%, calc((100vh - 180px) * ${image.width / image.height}))` }}>
+          <div
+            className="relative max-h-[calc(100vh-180px)] max-w-full"
+            style={{
+              aspectRatio: `${image.width} / ${image.height}`,
+              width: `min(100%, calc((100vh - 180px) * ${image.width / image.height}))`,
+            }}
+          >
             <img src={`/api/images/${image.id}/picture`} alt={image.name} className="size-full" />
-            <Shapes width={image.width} height={image.height} chosen={chosen} onChoose={(key) => setChosen(chosen === key ? null : key)} shapes={image.details.map((object) => ({ key: object.id, shape: object.shape, colour: colourOf(object.classId) }))} />
+            <Shapes
+              width={image.width}
+              height={image.height}
+              chosen={chosen}
+              onChoose={(key) => setChosen(chosen === key ? null : key)}
+              shapes={image.details.map((object) => ({
+                key: object.id,
+                shape: object.shape,
+                colour: colourOf(object.classId),
+              }))}
+            />
           </div>
         </div>
       </section>
@@ -107,7 +128,12 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
           </dd>
           {[
             ["Taken", image.takenAt ?? ""],
-            ["Place", image.latitude !== null && image.longitude !== null ? `${image.latitude.toFixed(5)}, ${image.longitude.toFixed(5)}` : ""],
+            [
+              "Place",
+              image.latitude !== null && image.longitude !== null
+                ? `${image.latitude.toFixed(5)}, ${image.longitude.toFixed(5)}`
+                : "",
+            ],
             ["Source", image.delivery.facts?.source ?? ""],
             ["Camera", image.delivery.facts?.camera ?? ""],
             ["Licence", image.delivery.facts?.licence ?? ""],
@@ -154,13 +180,28 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
         <ul aria-label="Objects">
           {image.details.map((object) => (
             <li key={object.id}>
-              <button type="button" aria-pressed={chosen === object.id} onClick={() => setChosen(chosen === object.id ? null : object.id)} className="flex w-full items-baseline gap-2 rounded-sm border-b border-dim-rule px-1.5 py-1.5 text-left hover:bg-dim-2 aria-pressed:bg-dim-2">
-                <span className="size-2.5 shrink-0 rounded-[2px]" style={{ background: colourOf(object.classId) }} aria-hidden="true" />
-                <span className="w-7 text-[10.5px] font-semibold tracking-wider text-dim-ink-2">{looks.get(object.classId)?.code}</span>
+              <button
+                type="button"
+                aria-pressed={chosen === object.id}
+                onClick={() => setChosen(chosen === object.id ? null : object.id)}
+                className="flex w-full items-baseline gap-2 rounded-sm border-b border-dim-rule px-1.5 py-1.5 text-left hover:bg-dim-2 aria-pressed:bg-dim-2"
+              >
+                <span
+                  className="size-2.5 shrink-0 rounded-[2px]"
+                  style={{ background: colourOf(object.classId) }}
+                  aria-hidden="true"
+                />
+                <span className="w-7 text-[10.5px] font-semibold tracking-wider text-dim-ink-2">
+                  {looks.get(object.classId)?.code}
+                </span>
                 <span className="min-w-0 flex-1">
                   <span className="font-medium">{looks.get(object.classId)?.name}</span>
                   <span className="block text-[12px] text-dim-ink-2">
-                    {[object.shape.kind === "polygon" ? "outline" : object.shape.kind, ...Object.entries(object.attributes ?? {}).map(([name, value]) => `${name} ${String(value)}`), ...flagWords.filter((flag) => object.flags[flag] === true)].join(" · ")}
+                    {[
+                      object.shape.kind === "polygon" ? "outline" : object.shape.kind,
+                      ...Object.entries(object.attributes ?? {}).map(([name, value]) => `${name} ${String(value)}`),
+                      ...flagWords.filter((flag) => object.flags[flag] === true),
+                    ].join(" · ")}
                   </span>
                 </span>
                 <span className="text-[12px] text-dim-ink-2">

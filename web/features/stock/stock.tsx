@@ -37,11 +37,32 @@ function ClassStrip({ image, looks }: { image: StockImage; looks: Looks }) {
   );
 }
 
-function Cell({ image, looks, selected, height, onClick, onOpen, index }: { image: StockImage | undefined; looks: Looks; selected: boolean; height: number; onClick: (event: MouseEvent) => void; onOpen: () => void; index: number }) {
+function Cell({
+  image,
+  looks,
+  selected,
+  height,
+  onClick,
+  onOpen,
+  index,
+}: {
+  image: StockImage | undefined;
+  looks: Looks;
+  selected: boolean;
+  height: number;
+  onClick: (event: MouseEvent) => void;
+  onOpen: () => void;
+  index: number;
+}) {
   if (!image) return <div className="rounded-sm bg-well" style={{ height }} />;
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
   return (
-    <div role="gridcell" aria-selected={selected} className={selected ? "outline-[3px] outline-offset-2 outline-act outline-solid" : ""} style={{ height }}>
+    <div
+      role="gridcell"
+      aria-selected={selected}
+      className={selected ? "outline-[3px] outline-offset-2 outline-act outline-solid" : ""}
+      style={{ height }}
+    >
       <button
         type="button"
         data-index={index}
@@ -56,9 +77,28 @@ function Cell({ image, looks, selected, height, onClick, onOpen, index }: { imag
         className="block w-full text-left outline-offset-0"
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
-          <img src={`/api/images/${image.id}/thumbnail`} alt="" loading="lazy" draggable={false} className="absolute inset-0 size-full object-cover" />
-          <Shapes cover width={image.width} height={image.height} shapes={image.objects.map((object, key) => ({ key, shape: object.shape, colour: looks.get(object.classId)?.colour ?? "#fff" }))} />
-          {image.state !== "labeled" || imageClasses.length > 0 ? <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">{image.state === "labeled" ? imageClasses.join(", ") : image.state}</span> : null}
+          <img
+            src={`/api/images/${image.id}/thumbnail`}
+            alt=""
+            loading="lazy"
+            draggable={false}
+            className="absolute inset-0 size-full object-cover"
+          />
+          <Shapes
+            cover
+            width={image.width}
+            height={image.height}
+            shapes={image.objects.map((object, key) => ({
+              key,
+              shape: object.shape,
+              colour: looks.get(object.classId)?.colour ?? "#fff",
+            }))}
+          />
+          {image.state !== "labeled" || imageClasses.length > 0 ? (
+            <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">
+              {image.state === "labeled" ? imageClasses.join(", ") : image.state}
+            </span>
+          ) : null}
         </span>
         <ClassStrip image={image} looks={looks} />
         <span className="flex items-center gap-2 pt-[3px] text-[12px] leading-[20px]">
@@ -77,7 +117,19 @@ function Cell({ image, looks, selected, height, onClick, onOpen, index }: { imag
   );
 }
 
-function Tray({ collection, ids, matching, onAll, onClear }: { collection: number; ids: number[]; matching: number; onAll: () => void; onClear: () => void }) {
+function Tray({
+  collection,
+  ids,
+  matching,
+  onAll,
+  onClear,
+}: {
+  collection: number;
+  ids: number[];
+  matching: number;
+  onAll: () => void;
+  onClear: () => void;
+}) {
   const client = useQueryClient();
   const router = useRouter();
   const { data: shelves } = useShelves();
@@ -85,7 +137,10 @@ function Tray({ collection, ids, matching, onAll, onClear }: { collection: numbe
   // A delivery of its own there: its sheet shows how classes match before anything is stored.
   const bring = async (target: number) => {
     try {
-      const { id } = await api<{ id: number }>(`/api/collections/${target}/deliveries`, { method: "POST", body: { kind: "collection", collection, images: ids, labels: true } });
+      const { id } = await api<{ id: number }>(`/api/collections/${target}/deliveries`, {
+        method: "POST",
+        body: { kind: "collection", collection, images: ids, labels: true },
+      });
       router.push(`/c/${target}/deliveries/${id}`);
     } catch (error) {
       toast.error((error as Error).message);
@@ -93,19 +148,33 @@ function Tray({ collection, ids, matching, onAll, onClear }: { collection: numbe
   };
   const move = async (split: string | null) => {
     try {
-      const { moved, before } = await api<{ moved: number; before: { split: string | null; ids: number[] }[] }>(`/api/collections/${collection}/stock/move`, { method: "POST", body: { ids, split } });
+      const { moved, before } = await api<{ moved: number; before: { split: string | null; ids: number[] }[] }>(
+        `/api/collections/${collection}/stock/move`,
+        { method: "POST", body: { ids, split } },
+      );
       await client.invalidateQueries();
       const undo = async () => {
-        for (const group of before) await api(`/api/collections/${collection}/stock/move`, { method: "POST", body: { ids: group.ids, split: group.split } });
+        for (const group of before)
+          await api(`/api/collections/${collection}/stock/move`, {
+            method: "POST",
+            body: { ids: group.ids, split: group.split },
+          });
         await client.invalidateQueries();
       };
-      toast(moved === 0 ? "They were there already." : `${count(moved, "image")} moved to ${split ?? "no split"}.`, moved === 0 ? {} : { action: { label: "Undo", onClick: () => void undo() }, duration: 10_000 });
+      toast(
+        moved === 0 ? "They were there already." : `${count(moved, "image")} moved to ${split ?? "no split"}.`,
+        moved === 0 ? {} : { action: { label: "Undo", onClick: () => void undo() }, duration: 10_000 },
+      );
     } catch (error) {
       toast.error((error as Error).message);
     }
   };
   return (
-    <div role="toolbar" aria-label="What is selected" className="rise fixed bottom-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 text-dim-ink">
+    <div
+      role="toolbar"
+      aria-label="What is selected"
+      className="rise fixed bottom-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 text-dim-ink"
+    >
       <b className="font-title text-[15px] font-semibold">{count(ids.length, "image")}</b>
       <span className="text-dim-ink-2">of {number(matching)} that match</span>
       {ids.length < matching ? (
@@ -149,8 +218,19 @@ export function Stock({ collection }: { collection: number }) {
   const { filter, toggle, clear, active, query } = useStockFilter();
   const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(200));
   const { data: classes } = useClasses(collection);
-  const { data: facets, error, refetch } = useQuery({ queryKey: ["facets", collection, query], placeholderData: keepPreviousData, queryFn: ({ signal }) => api<Facets>(`/api/collections/${collection}/stock/facets?${query}`, { signal }) });
-  const looks: Looks = useMemo(() => new Map(classes?.map((row) => [row.id, { name: row.name, colour: classColour(row.colour) }])), [classes]);
+  const {
+    data: facets,
+    error,
+    refetch,
+  } = useQuery({
+    queryKey: ["facets", collection, query],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => api<Facets>(`/api/collections/${collection}/stock/facets?${query}`, { signal }),
+  });
+  const looks: Looks = useMemo(
+    () => new Map(classes?.map((row) => [row.id, { name: row.name, colour: classColour(row.colour) }])),
+    [classes],
+  );
 
   const ground = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1240);
@@ -172,16 +252,30 @@ export function Stock({ collection }: { collection: number }) {
   const cellHeight = Math.round(cellWidth * 0.75) + 30;
   const total = facets?.matching ?? 0;
   const rows = Math.ceil(total / columns);
-  const virtual = useWindowVirtualizer({ count: rows, estimateSize: () => cellHeight + gap, overscan: 3, scrollMargin: top });
+  const virtual = useWindowVirtualizer({
+    count: rows,
+    estimateSize: () => cellHeight + gap,
+    overscan: 3,
+    scrollMargin: top,
+  });
   useEffect(() => virtual.measure(), [virtual, cellHeight]);
   const visible = virtual.getVirtualItems();
   const firstPage = Math.floor(((visible[0]?.index ?? 0) * columns) / pageSize);
   const lastPage = Math.floor((((visible[visible.length - 1]?.index ?? 0) + 1) * columns - 1) / pageSize);
   const pageNumbers = Array.from({ length: Math.max(1, lastPage - firstPage + 1) }, (_, i) => firstPage + i);
   const pages = useQueries({
-    queries: pageNumbers.map((page) => ({ queryKey: ["stock", collection, query, page], staleTime: 30_000, queryFn: ({ signal }: { signal: AbortSignal }) => api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?${query}&offset=${page * pageSize}&limit=${pageSize}`, { signal }) })),
+    queries: pageNumbers.map((page) => ({
+      queryKey: ["stock", collection, query, page],
+      staleTime: 30_000,
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        api<{ images: StockImage[] }>(
+          `/api/collections/${collection}/stock?${query}&offset=${page * pageSize}&limit=${pageSize}`,
+          { signal },
+        ),
+    })),
   });
-  const imageAt = (index: number): StockImage | undefined => pages[Math.floor(index / pageSize) - firstPage]?.data?.images[index % pageSize];
+  const imageAt = (index: number): StockImage | undefined =>
+    pages[Math.floor(index / pageSize) - firstPage]?.data?.images[index % pageSize];
 
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
   const anchor = useRef<number | null>(null);
@@ -253,7 +347,9 @@ export function Stock({ collection }: { collection: number }) {
       <Histograms facets={facets} filter={filter} toggle={toggle} />
       <div className="flex items-center gap-4 px-5 py-2.5">
         <p aria-live="polite" data-testid="matching">
-          <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} · <b className="font-semibold">{number(facets.matchingObjects)}</b> {facets.matchingObjects === 1 ? "object" : "objects"}
+          <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} ·{" "}
+          <b className="font-semibold">{number(facets.matchingObjects)}</b>{" "}
+          {facets.matchingObjects === 1 ? "object" : "objects"}
         </p>
         {active > 0 ? (
           <Button small onClick={clear}>
@@ -262,16 +358,50 @@ export function Stock({ collection }: { collection: number }) {
         ) : null}
         <label className="ml-auto flex items-center gap-2 text-small text-ink-3">
           Thumbnails
-          <input type="range" min={110} max={420} step={10} value={size} onChange={(event) => void setSize(Number(event.target.value))} className="w-32 accent-[var(--color-act)]" />
+          <input
+            type="range"
+            min={110}
+            max={420}
+            step={10}
+            value={size}
+            onChange={(event) => void setSize(Number(event.target.value))}
+            className="w-32 accent-[var(--color-act)]"
+          />
         </label>
       </div>
-      <div ref={ground} role="grid" aria-label="Images in stock" aria-multiselectable="true" aria-rowcount={rows} onKeyDown={onGridKey} className="relative mx-5" style={{ height: virtual.getTotalSize() }}>
+      <div
+        ref={ground}
+        role="grid"
+        aria-label="Images in stock"
+        aria-multiselectable="true"
+        aria-rowcount={rows}
+        onKeyDown={onGridKey}
+        className="relative mx-5"
+        style={{ height: virtual.getTotalSize() }}
+      >
         {visible.map((row) => (
-          <div key={row.key} role="row" aria-rowindex={row.index + 1} className="absolute inset-x-0 grid" style={{ top: row.start - top, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}>
+          <div
+            key={row.key}
+            role="row"
+            aria-rowindex={row.index + 1}
+            className="absolute inset-x-0 grid"
+            style={{ top: row.start - top, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}
+          >
             {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
               const index = row.index * columns + column;
               const image = imageAt(index);
-              return <Cell key={index} index={index} image={image} looks={looks} height={cellHeight} selected={image ? selected.has(image.id) : false} onClick={(event) => void select(index, event)} onOpen={() => image && router.push(`/c/${collection}/stock/${image.id}?${query}`)} />;
+              return (
+                <Cell
+                  key={index}
+                  index={index}
+                  image={image}
+                  looks={looks}
+                  height={cellHeight}
+                  selected={image ? selected.has(image.id) : false}
+                  onClick={(event) => void select(index, event)}
+                  onOpen={() => image && router.push(`/c/${collection}/stock/${image.id}?${query}`)}
+                />
+              );
             })}
           </div>
         ))}
@@ -281,7 +411,15 @@ export function Stock({ collection }: { collection: number }) {
           Take a filter away and see what comes back.
         </Empty>
       ) : null}
-      {selected.size > 0 ? <Tray collection={collection} ids={[...selected]} matching={total} onAll={() => void takeAll()} onClear={() => setSelected(new Set())} /> : null}
+      {selected.size > 0 ? (
+        <Tray
+          collection={collection}
+          ids={[...selected]}
+          matching={total}
+          onAll={() => void takeAll()}
+          onClear={() => setSelected(new Set())}
+        />
+      ) : null}
     </main>
   );
 }

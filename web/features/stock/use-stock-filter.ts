@@ -3,9 +3,31 @@ import { parseAsArrayOf, parseAsInteger, parseAsString, useQueryStates } from "n
 
 const texts = parseAsArrayOf(parseAsString).withDefault([]);
 const numbers = parseAsArrayOf(parseAsInteger).withDefault([]);
-const parsers = { class: texts, split: texts, state: texts, delivery: numbers, objects: numbers, source: texts, licence: texts, camera: texts, place: texts, day: texts };
+const parsers = {
+  class: texts,
+  split: texts,
+  state: texts,
+  delivery: numbers,
+  objects: numbers,
+  source: texts,
+  licence: texts,
+  camera: texts,
+  place: texts,
+  day: texts,
+};
 
-export type StockFilterState = { class: string[]; split: string[]; state: string[]; delivery: number[]; objects: number[]; source: string[]; licence: string[]; camera: string[]; place: string[]; day: string[] };
+export type StockFilterState = {
+  class: string[];
+  split: string[];
+  state: string[];
+  delivery: number[];
+  objects: number[];
+  source: string[];
+  licence: string[];
+  camera: string[];
+  place: string[];
+  day: string[];
+};
 export type Dimension = keyof StockFilterState;
 
 /** The filters of the stock, kept in the address. */

@@ -9,9 +9,22 @@ import { FindingMark } from "@/ui/marks";
 import { Loading, Trouble } from "@/ui/states";
 
 /** Says what a format loses of a version, and packs it when that is understood. */
-export function PackDialog({ version, number, format, close }: { version: number; number: number; format: string; close: () => void }) {
+export function PackDialog({
+  version,
+  number,
+  format,
+  close,
+}: {
+  version: number;
+  number: number;
+  format: string;
+  close: () => void;
+}) {
   const client = useQueryClient();
-  const { data: losses, error } = useQuery({ queryKey: ["version-losses", version, format], queryFn: ({ signal }) => api<Finding[]>(`/api/versions/${version}/losses?format=${format}`, { signal }) });
+  const { data: losses, error } = useQuery({
+    queryKey: ["version-losses", version, format],
+    queryFn: ({ signal }) => api<Finding[]>(`/api/versions/${version}/losses?format=${format}`, { signal }),
+  });
   const pack = async () => {
     try {
       await api(`/api/versions/${version}/packages`, { method: "POST", body: { format } });
@@ -22,7 +35,12 @@ export function PackDialog({ version, number, format, close }: { version: number
     }
   };
   return (
-    <Dialog open onOpenChange={(open) => !open && close()} title={`Pack v${number} as ${format}`} description="What this format cannot carry is left out of the package; the version itself stays whole.">
+    <Dialog
+      open
+      onOpenChange={(open) => !open && close()}
+      title={`Pack v${number} as ${format}`}
+      description="What this format cannot carry is left out of the package; the version itself stays whole."
+    >
       {error ? <Trouble error={error} /> : null}
       {losses || error ? null : <Loading what="what would be lost" />}
       <ul aria-label="Losses">

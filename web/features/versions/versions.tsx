@@ -40,11 +40,21 @@ function PackageRow({ pack }: { pack: Pack }) {
               <Download size={13} aria-hidden="true" /> {bytes(pack.bytes ?? 0)}
             </a>
           </Button>
-          <button type="button" title={`SHA-256 ${pack.sha256}`} data-testid={`sha256-${pack.format}`} onClick={() => void copy(pack.sha256 ?? "", "The SHA-256")} className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink">
+          <button
+            type="button"
+            title={`SHA-256 ${pack.sha256}`}
+            data-testid={`sha256-${pack.format}`}
+            onClick={() => void copy(pack.sha256 ?? "", "The SHA-256")}
+            className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink"
+          >
             <span className="sr-only">Copy the SHA-256 </span>
             {pack.sha256?.slice(0, 12)} <Copy size={11} aria-hidden="true" />
           </button>
-          <button type="button" onClick={() => void copy(`curl -fLO -C - ${location.origin}${link}`, "A line of shell")} className="text-small text-ink-2 underline hover:text-ink">
+          <button
+            type="button"
+            onClick={() => void copy(`curl -fLO -C - ${location.origin}${link}`, "A line of shell")}
+            className="text-small text-ink-2 underline hover:text-ink"
+          >
             shell
           </button>
           {pack.findings.length > 0 ? (
@@ -59,7 +69,9 @@ function PackageRow({ pack }: { pack: Pack }) {
           ) : null}
         </>
       ) : (
-        <span className={pack.status === "failed" ? "text-harm" : "text-info"}>{pack.status === "failed" ? pack.failure : "being packed"}</span>
+        <span className={pack.status === "failed" ? "text-harm" : "text-info"}>
+          {pack.status === "failed" ? pack.failure : "being packed"}
+        </span>
       )}
     </li>
   );
@@ -85,11 +97,14 @@ function Building({ row }: { row: Row }) {
 function Change({ row, before }: { row: Row; before: Row | undefined }) {
   if (!row.numbers) return null;
   if (!before?.numbers) return <span className="text-ink-3">the first</span>;
-  const say = (now: number, then: number, word: string) => (now === then ? `same ${word}` : `${now > then ? "+" : "−"} ${number(Math.abs(now - then))} ${word}`);
+  const say = (now: number, then: number, word: string) =>
+    now === then ? `same ${word}` : `${now > then ? "+" : "−"} ${number(Math.abs(now - then))} ${word}`;
   return (
     <span className="text-ink-2">
       {row.digest === before.digest ? "the same digest as " : ""}
-      {row.digest === before.digest ? `v${before.number}` : `${say(row.numbers.images, before.numbers.images, "images")}, ${say(row.numbers.objects, before.numbers.objects, "objects")}`}
+      {row.digest === before.digest
+        ? `v${before.number}`
+        : `${say(row.numbers.images, before.numbers.images, "images")}, ${say(row.numbers.objects, before.numbers.objects, "objects")}`}
     </span>
   );
 }
@@ -97,7 +112,9 @@ function Change({ row, before }: { row: Row; before: Row | undefined }) {
 function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefined; formats: readonly string[] }) {
   const client = useQueryClient();
   const [packing, setPacking] = useState<string | null>(null);
-  const missing = formats.filter((format) => !row.packages.some((pack) => pack.format === format && pack.status !== "failed"));
+  const missing = formats.filter(
+    (format) => !row.packages.some((pack) => pack.format === format && pack.status !== "failed"),
+  );
   const act = async (work: () => Promise<unknown>) => {
     try {
       await work();
@@ -108,8 +125,13 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
   };
   const words = stepSummaries(row.plan);
   return (
-    <li className="grid grid-cols-[64px_minmax(0,1fr)_minmax(0,540px)] gap-x-6 border-b border-rule py-4" data-testid={row.number ? `version-${row.number}` : "version-building"}>
-      <b className="font-title text-[24px] leading-none font-semibold tracking-[-0.02em]">{row.number ? `v${row.number}` : "…"}</b>
+    <li
+      className="grid grid-cols-[64px_minmax(0,1fr)_minmax(0,540px)] gap-x-6 border-b border-rule py-4"
+      data-testid={row.number ? `version-${row.number}` : "version-building"}
+    >
+      <b className="font-title text-[24px] leading-none font-semibold tracking-[-0.02em]">
+        {row.number ? `v${row.number}` : "…"}
+      </b>
       <div className="min-w-0">
         <p className="flex items-baseline gap-3">
           <span className="truncate font-semibold" title={row.name}>
@@ -122,7 +144,11 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
         {row.status === "failed" ? (
           <p className="text-harm">
             {row.failure}{" "}
-            <button type="button" className="underline" onClick={() => void act(() => api(`/api/versions/${row.id}`, { method: "DELETE" }))}>
+            <button
+              type="button"
+              className="underline"
+              onClick={() => void act(() => api(`/api/versions/${row.id}`, { method: "DELETE" }))}
+            >
               Dismiss
             </button>
           </p>
@@ -131,7 +157,8 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
           <>
             <p className="mt-1 flex flex-wrap gap-x-4">
               <span>
-                <b className="font-semibold">{number(row.numbers.images)}</b> images, <b className="font-semibold">{number(row.numbers.objects)}</b> objects
+                <b className="font-semibold">{number(row.numbers.images)}</b> images,{" "}
+                <b className="font-semibold">{number(row.numbers.objects)}</b> objects
               </span>
               {(["train", "val", "test"] as const).map((split) => {
                 const of = row.numbers?.bySplit[split];
@@ -142,10 +169,18 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
                 ) : null;
               })}
             </p>
-            <p className="mt-0.5 text-ink-3">{[words.relabel, words.split, words.prepare, words.augment].join(" · ")}</p>
+            <p className="mt-0.5 text-ink-3">
+              {[words.relabel, words.split, words.prepare, words.augment].join(" · ")}
+            </p>
             <p className="mt-0.5 flex items-baseline gap-4">
               <Change row={row} before={before} />
-              <button type="button" onClick={() => void copy(row.digest ?? "", "The digest")} title={`Digest ${row.digest}`} className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink" data-testid="digest">
+              <button
+                type="button"
+                onClick={() => void copy(row.digest ?? "", "The digest")}
+                title={`Digest ${row.digest}`}
+                className="flex items-center gap-1 font-mono text-[11.5px] text-ink-2 hover:text-ink"
+                data-testid="digest"
+              >
                 {row.digest?.slice(0, 16)} <Copy size={11} aria-hidden="true" />
               </button>
             </p>
@@ -161,21 +196,16 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
           </ul>
           {missing.length > 0 ? (
             <div className="mt-2">
-              <Menu
-                align="start"
-                trigger={
-                  <Button small>
-                    Pack as …
-                  </Button>
-                }
-              >
+              <Menu align="start" trigger={<Button small>Pack as …</Button>}>
                 {missing.map((format) => (
                   <MenuItem key={format} onSelect={() => setPacking(format)}>
                     {format}
                   </MenuItem>
                 ))}
               </Menu>
-              {packing && row.number ? <PackDialog version={row.id} number={row.number} format={packing} close={() => setPacking(null)} /> : null}
+              {packing && row.number ? (
+                <PackDialog version={row.id} number={row.number} format={packing} close={() => setPacking(null)} />
+              ) : null}
             </div>
           ) : null}
         </div>
@@ -210,7 +240,12 @@ export function Versions({ collection, formats }: { collection: number; formats:
       <PageHead title="Versions" aside={count(frozen.length, "version")} />
       <ul className="border-t border-rule px-5">
         {data.slice(0, limit).map((row) => (
-          <VersionEntry key={row.id} row={row} formats={formats} before={row.number ? frozen.find((other) => other.number === (row.number as number) - 1) : undefined} />
+          <VersionEntry
+            key={row.id}
+            row={row}
+            formats={formats}
+            before={row.number ? frozen.find((other) => other.number === (row.number as number) - 1) : undefined}
+          />
         ))}
       </ul>
       {data.length > limit ? (

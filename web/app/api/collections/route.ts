@@ -4,4 +4,6 @@ import { collectionName, createCollection, shelves } from "@larder/server/servic
 import { z } from "zod";
 
 export const GET = answer(() => shelves(localActor));
-export const POST = answer(async ({ body }) => createCollection(localActor, await body(z.object({ name: collectionName }))));
+export const POST = answer(async ({ body }) =>
+  createCollection(localActor, await body(z.object({ name: collectionName }))),
+);

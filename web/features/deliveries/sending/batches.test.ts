@@ -6,7 +6,16 @@ const file = (path: string, size: number): Outgoing => ({ path, file: { size, na
 
 describe("goesAlone", () => {
   it("sends large files and archives in chunks of their own", () => {
-    expect([file("a.jpg", 1e6), file("a.jpg", 9e6), file("a.zip", 10), file("x/slips.PDF", 10), file("labels.json", 1e6), file("empty.zip", 0)].map(goesAlone)).toEqual([false, true, true, true, false, false]);
+    expect(
+      [
+        file("a.jpg", 1e6),
+        file("a.jpg", 9e6),
+        file("a.zip", 10),
+        file("x/slips.PDF", 10),
+        file("labels.json", 1e6),
+        file("empty.zip", 0),
+      ].map(goesAlone),
+    ).toEqual([false, true, true, true, false, false]);
   });
 });
 

@@ -29,7 +29,9 @@ export function batchesOf(files: readonly Outgoing[]): Outgoing[][] {
   return batches;
 }
 
-/** What a delivery of these files is called after: the one file, the one folder they all lie in, or how many they are. */
+/**
+ * What a delivery of these files is called after: the one file, the one folder they all lie in, or how many they are.
+ */
 export function sourceOf(files: readonly Outgoing[]): string {
   const [first] = files;
   if (!first) return "nothing";

@@ -1,9 +1,15 @@
-/** Computes SHA-256 of files away from the page. Takes { id, files }, answers { id, hashes }; "" for a file that cannot be read. */
+/**
+ * Computes SHA-256 of files away from the page. Takes { id, files }, answers { id, hashes }; "" for a file that cannot
+ * be read.
+ */
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
 
 type Asked = { id: number; files: File[] };
-const scope = self as unknown as { onmessage: (event: MessageEvent<Asked>) => void; postMessage: (message: { id: number; hashes: string[] }) => void };
+const scope = self as unknown as {
+  onmessage: (event: MessageEvent<Asked>) => void;
+  postMessage: (message: { id: number; hashes: string[] }) => void;
+};
 
 async function hashOf(file: File): Promise<string> {
   try {

@@ -24,7 +24,14 @@ export type SendingState = {
   error: string | null;
 };
 
-export type SendingOptions = { collection: number; files: Outgoing[]; delivery?: number; imageClass?: string; stocked: boolean; onArrived: (delivery: number) => void };
+export type SendingOptions = {
+  collection: number;
+  files: Outgoing[];
+  delivery?: number;
+  imageClass?: string;
+  stocked: boolean;
+  onArrived: (delivery: number) => void;
+};
 
 const chunkBytes = 16 * 1024 * 1024;
 const retryDelays = [500, 1500, 3000, 5000, 10_000, 20_000, 30_000, 60_000];
@@ -48,7 +55,22 @@ export class Sending {
     private readonly changed: () => void,
   ) {
     const { files, collection, delivery } = options;
-    this.state = { id: nextId++, collection, delivery: delivery ?? null, name: sourceOf(files), files: files.length, sentFiles: 0, spared: 0, total: files.reduce((sum, { size }) => sum + size, 0), sent: 0, speed: 0, step: "beginning", paused: false, waiting: false, error: null };
+    this.state = {
+      id: nextId++,
+      collection,
+      delivery: delivery ?? null,
+      name: sourceOf(files),
+      files: files.length,
+      sentFiles: 0,
+      spared: 0,
+      total: files.reduce((sum, { size }) => sum + size, 0),
+      sent: 0,
+      speed: 0,
+      step: "beginning",
+      paused: false,
+      waiting: false,
+      error: null,
+    };
   }
 
   private set(change: Partial<SendingState>): void {
@@ -62,7 +84,12 @@ export class Sending {
     this.samples.push({ at: now, sent });
     while (this.samples.length > 2 && now - (this.samples[0]?.at ?? now) > 4000) this.samples.shift();
     const first = this.samples[0] ?? { at: now, sent };
-    this.set({ sent, sentFiles: this.state.sentFiles + files, speed: now > first.at ? ((sent - first.sent) / (now - first.at)) * 1000 : 0, waiting: false });
+    this.set({
+      sent,
+      sentFiles: this.state.sentFiles + files,
+      speed: now > first.at ? ((sent - first.sent) / (now - first.at)) * 1000 : 0,
+      waiting: false,
+    });
   }
 
   /** Starts, or goes on from where it was paused or failed. */
@@ -93,12 +120,19 @@ export class Sending {
     this.givenUp = true;
     this.abort.abort();
     void this.upload?.abort(true).catch(() => undefined);
-    if (this.state.delivery !== null && this.options.delivery === undefined) await api(`/api/deliveries/${this.state.delivery}`, { method: "DELETE" }).catch(() => undefined);
+    if (this.state.delivery !== null && this.options.delivery === undefined)
+      await api(`/api/deliveries/${this.state.delivery}`, { method: "DELETE" }).catch(() => undefined);
   }
 
   private async delivery(): Promise<number> {
     if (this.state.delivery !== null) return this.state.delivery;
-    const { id } = await this.again(() => api<{ id: number }>(`/api/collections/${this.options.collection}/deliveries`, { method: "POST", body: { kind: "files", source: this.state.name, imageClass: this.options.imageClass ?? null }, signal: this.abort.signal }));
+    const { id } = await this.again(() =>
+      api<{ id: number }>(`/api/collections/${this.options.collection}/deliveries`, {
+        method: "POST",
+        body: { kind: "files", source: this.state.name, imageClass: this.options.imageClass ?? null },
+        signal: this.abort.signal,
+      }),
+    );
     this.set({ delivery: id });
     return id;
   }
@@ -110,7 +144,8 @@ export class Sending {
         return await work();
       } catch (error) {
         if (this.abort.signal.aborted) throw new GivenUp();
-        const passing = error instanceof ApiError ? error.status === 0 || error.status >= 500 : error instanceof TypeError;
+        const passing =
+          error instanceof ApiError ? error.status === 0 || error.status >= 500 : error instanceof TypeError;
         const delay = retryDelays[attempt];
         if (!passing || delay === undefined) throw error;
         this.set({ waiting: true });
@@ -128,7 +163,13 @@ export class Sending {
     this.set({ step: "sending" });
     for (const batch of batchesOf(wanted.filter((entry) => !goesAlone(entry)))) await this.sendBatch(id, batch);
     for (const entry of wanted.filter(goesAlone)) await this.sendAlone(id, entry);
-    await this.again(() => api(`/api/deliveries/${id}/arrived`, { method: "POST", body: { bytes: this.state.total }, signal: this.abort.signal }));
+    await this.again(() =>
+      api(`/api/deliveries/${id}/arrived`, {
+        method: "POST",
+        body: { bytes: this.state.total },
+        signal: this.abort.signal,
+      }),
+    );
     this.set({ step: "done", speed: 0 });
     this.options.onArrived(id);
   }
@@ -147,14 +188,25 @@ export class Sending {
         const some = loose.slice(at, at + comparedAtOnce);
         const hashes = await hashing.hash(some.map(({ file }) => file));
         if (this.abort.signal.aborted) throw new GivenUp();
-        const asked = some.map(({ path }, index) => ({ path, sha256: hashes[index] ?? "" })).filter(({ sha256 }) => sha256 !== "");
+        const asked = some
+          .map(({ path }, index) => ({ path, sha256: hashes[index] ?? "" }))
+          .filter(({ sha256 }) => sha256 !== "");
         if (asked.length === 0) continue;
-        const { known } = await this.again(() => api<{ known: string[] }>(`/api/deliveries/${id}/known`, { method: "POST", body: { files: asked }, signal: this.abort.signal }));
+        const { known } = await this.again(() =>
+          api<{ known: string[] }>(`/api/deliveries/${id}/known`, {
+            method: "POST",
+            body: { files: asked },
+            signal: this.abort.signal,
+          }),
+        );
         const there = new Set(known);
         const spared = some.filter(({ path }) => there.has(path));
         this.done(spared);
         this.set({ spared: this.state.spared + spared.length });
-        this.advance(spared.reduce((sum, { size }) => sum + size, 0), spared.length);
+        this.advance(
+          spared.reduce((sum, { size }) => sum + size, 0),
+          spared.length,
+        );
       }
     } finally {
       hashing.close();
@@ -167,17 +219,31 @@ export class Sending {
       const form = new FormData();
       form.set("paths", JSON.stringify(batch.map(({ path }) => path)));
       for (const { file } of batch) form.append("file", file, "file");
-      const response = await fetch(`/api/deliveries/${id}/files`, { method: "POST", body: form, signal: this.abort.signal });
+      const response = await fetch(`/api/deliveries/${id}/files`, {
+        method: "POST",
+        body: form,
+        signal: this.abort.signal,
+      });
       if (!response.ok) {
         const said = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
-        throw new ApiError(said?.code ?? "unexpected", said?.message ?? `The server answered ${response.status}.`, response.status);
+        throw new ApiError(
+          said?.code ?? "unexpected",
+          said?.message ?? `The server answered ${response.status}.`,
+          response.status,
+        );
       }
     });
     this.done(batch);
-    this.advance(batch.reduce((sum, { size }) => sum + size, 0), batch.length);
+    this.advance(
+      batch.reduce((sum, { size }) => sum + size, 0),
+      batch.length,
+    );
   }
 
-  /** One large file by the tus protocol: a part that arrived never has to be sent again, also after the page was closed. */
+  /**
+   * One large file by the tus protocol: a part that arrived never has to be sent again, also after the page was
+   * closed.
+   */
   private sendAlone(id: number, entry: Outgoing): Promise<void> {
     const { path, file, size } = entry;
     let before = 0;

@@ -8,7 +8,15 @@ function words(state: SendingState): string {
   const files = state.files > 1 ? ` · ${number(state.sentFiles)} of ${number(state.files)} files` : "";
   const spared = state.spared > 0 ? ` · ${number(state.spared)} in stock already` : "";
   const left = state.speed > 0 ? (state.total - state.sent) / state.speed : 0;
-  const pace = state.paused ? " · paused" : state.waiting ? " · the connection broke, trying again" : state.step === "comparing" ? " · comparing with stock" : state.speed > 0 ? ` · ${bytes(state.speed)}/s · ${duration(left)} left` : "";
+  const pace = state.paused
+    ? " · paused"
+    : state.waiting
+      ? " · the connection broke, trying again"
+      : state.step === "comparing"
+        ? " · comparing with stock"
+        : state.speed > 0
+          ? ` · ${bytes(state.speed)}/s · ${duration(left)} left`
+          : "";
   return `${bytes(state.sent)} of ${bytes(state.total)}${files}${spared}${pace}`;
 }
 
@@ -41,7 +49,14 @@ export function SendingsList({ collection }: { collection: number }) {
                 </Button>
               </span>
             </div>
-            <div className="mt-2.5 h-[6px] overflow-hidden rounded-sm bg-well" role="progressbar" aria-label={`Sending ${state.name}`} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(share * 100)}>
+            <div
+              className="mt-2.5 h-[6px] overflow-hidden rounded-sm bg-well"
+              role="progressbar"
+              aria-label={`Sending ${state.name}`}
+              aria-valuemin={0}
+              aria-valuemax={100}
+              aria-valuenow={Math.round(share * 100)}
+            >
               <div className="h-full bg-act" style={{ width: `${share * 100}%` }} />
             </div>
             {state.error ? <p className="mt-2 text-harm">{state.error}</p> : null}

@@ -45,7 +45,11 @@ const subscribe = (listener: () => void) => {
 
 /** What is being sent now; leaving the page while anything is asks first. */
 export function useSendings(): SendingState[] {
-  const sendings = useSyncExternalStore(subscribe, () => shown, () => none);
+  const sendings = useSyncExternalStore(
+    subscribe,
+    () => shown,
+    () => none,
+  );
   const busy = sendings.length > 0;
   useEffect(() => {
     if (!busy) return;

@@ -14,7 +14,13 @@ import type { ClassLook, Decide, DeliveryRow } from "./delivery-row";
 type Match = SheetNumbers["matches"][number];
 
 /** Why a class is proposed, and whether somebody has to say so. */
-function reasonWords(match: Match, decision: ClassDecision | undefined, target: string | null, exists: boolean, rememberedFrom: string | null): { words: string; confirm: boolean } {
+function reasonWords(
+  match: Match,
+  decision: ClassDecision | undefined,
+  target: string | null,
+  exists: boolean,
+  rememberedFrom: string | null,
+): { words: string; confirm: boolean } {
   if (decision) {
     if (match.remembered && rememberedFrom) return { words: `as in ${rememberedFrom}`, confirm: false };
     if ("leaveOut" in decision) return { words: "left out", confirm: false };
@@ -33,13 +39,34 @@ function reasonWords(match: Match, decision: ClassDecision | undefined, target: 
     case "plural":
       return { words: `plural of ${match.to}?`, confirm: true };
     case "letters":
-      return { words: `${match.letters === 1 ? "one letter" : `${match.letters} letters`} off ${match.to}?`, confirm: true };
+      return {
+        words: `${match.letters === 1 ? "one letter" : `${match.letters} letters`} off ${match.to}?`,
+        confirm: true,
+      };
   }
 }
 
 const leaveOutValue = " leave out";
 
-function MatchRow({ delivery, match, choices, decide, known, look, rememberedFrom, locked }: { delivery: DeliveryRow; match: Match; choices: IntakeChoices; decide: Decide; known: readonly { name: string; colour: number }[]; look: ClassLook; rememberedFrom: string | null; locked: boolean }) {
+function MatchRow({
+  delivery,
+  match,
+  choices,
+  decide,
+  known,
+  look,
+  rememberedFrom,
+  locked,
+}: {
+  delivery: DeliveryRow;
+  match: Match;
+  choices: IntakeChoices;
+  decide: Decide;
+  known: readonly { name: string; colour: number }[];
+  look: ClassLook;
+  rememberedFrom: string | null;
+  locked: boolean;
+}) {
   const row = delivery.sheet?.classes.find(({ name }) => name === match.name);
   const decision = choices.classes[match.name];
   const target = decision === undefined ? match.name : "to" in decision ? decision.to : null;
@@ -49,7 +76,9 @@ function MatchRow({ delivery, match, choices, decide, known, look, rememberedFro
     const { [match.name]: _, ...rest } = choices.classes;
     decide({ classes: next === null ? rest : { ...rest, [match.name]: next } });
   };
-  const names = [...new Set([...known.map(({ name }) => name), ...(target !== null && !exists ? [target] : []), match.name])];
+  const names = [
+    ...new Set([...known.map(({ name }) => name), ...(target !== null && !exists ? [target] : []), match.name]),
+  ];
   const colour = known.find(({ name }) => name === target);
   return (
     <tr>
@@ -61,12 +90,20 @@ function MatchRow({ delivery, match, choices, decide, known, look, rememberedFro
       </td>
       <td>
         <span className="flex items-center gap-2">
-          <span aria-hidden="true" className="inline-block size-2.5 shrink-0 rounded-[2px]" style={{ background: target === null ? "transparent" : colour ? classColour(colour.colour) : look.get(match.name) }} />
+          <span
+            aria-hidden="true"
+            className="inline-block size-2.5 shrink-0 rounded-[2px]"
+            style={{
+              background: target === null ? "transparent" : colour ? classColour(colour.colour) : look.get(match.name),
+            }}
+          />
           <select
             aria-label={`${match.name} becomes`}
             disabled={locked}
             value={target ?? leaveOutValue}
-            onChange={(event) => say(event.target.value === leaveOutValue ? { leaveOut: true } : { to: event.target.value })}
+            onChange={(event) =>
+              say(event.target.value === leaveOutValue ? { leaveOut: true } : { to: event.target.value })
+            }
             className={`h-[28px] w-[220px] rounded-md border bg-sheet px-2 disabled:opacity-70 ${confirm ? "border-look" : "border-rule-strong"}`}
           >
             {names.map((name) => (
@@ -97,18 +134,45 @@ function MatchRow({ delivery, match, choices, decide, known, look, rememberedFro
   );
 }
 
-/** Incoming classes and where each goes. Look-alikes are pointed out and wait for a word; nothing is merged by itself. */
-export function ClassMatch({ delivery, choices, numbers, decide, look, collectionName }: { delivery: DeliveryRow; choices: IntakeChoices; numbers: SheetNumbers | undefined; decide: Decide; look: ClassLook; collectionName: string }) {
+/**
+ * Incoming classes and where each goes. Look-alikes are pointed out and wait for a word; nothing is merged by itself.
+ */
+export function ClassMatch({
+  delivery,
+  choices,
+  numbers,
+  decide,
+  look,
+  collectionName,
+}: {
+  delivery: DeliveryRow;
+  choices: IntakeChoices;
+  numbers: SheetNumbers | undefined;
+  decide: Decide;
+  look: ClassLook;
+  collectionName: string;
+}) {
   const { data: known } = useClasses(delivery.collectionId);
   const matches = numbers?.matches ?? [];
   if (!delivery.sheet || delivery.sheet.classes.length === 0) return null;
   const locked = delivery.status !== "read";
   const load = async (file: File) => {
     try {
-      const { names, added } = await api<{ names: string[]; added: number }>(`/api/collections/${delivery.collectionId}/classes`, { method: "POST", body: { text: await file.text(), fileName: file.name } });
-      const named = namesForNumbers(matches.map(({ name }) => name), names);
-      if (named.size > 0) decide({ classes: { ...choices.classes, ...Object.fromEntries([...named].map(([name, to]) => [name, { to }])) } });
-      toast(`${count(added, "class", "classes")} added from ${file.name}${named.size > 0 ? `; ${count(named.size, "number")} got a name` : ""}.`);
+      const { names, added } = await api<{ names: string[]; added: number }>(
+        `/api/collections/${delivery.collectionId}/classes`,
+        { method: "POST", body: { text: await file.text(), fileName: file.name } },
+      );
+      const named = namesForNumbers(
+        matches.map(({ name }) => name),
+        names,
+      );
+      if (named.size > 0)
+        decide({
+          classes: { ...choices.classes, ...Object.fromEntries([...named].map(([name, to]) => [name, { to }])) },
+        });
+      toast(
+        `${count(added, "class", "classes")} added from ${file.name}${named.size > 0 ? `; ${count(named.size, "number")} got a name` : ""}.`,
+      );
     } catch (problem) {
       toast.error((problem as Error).message);
     }
@@ -138,7 +202,17 @@ export function ClassMatch({ delivery, choices, numbers, decide, look, collectio
         </thead>
         <tbody>
           {matches.map((match) => (
-            <MatchRow key={match.name} delivery={delivery} match={match} choices={choices} decide={decide} known={known ?? []} look={look} rememberedFrom={numbers?.rememberedFrom ?? null} locked={locked} />
+            <MatchRow
+              key={match.name}
+              delivery={delivery}
+              match={match}
+              choices={choices}
+              decide={decide}
+              known={known ?? []}
+              look={look}
+              rememberedFrom={numbers?.rememberedFrom ?? null}
+              locked={locked}
+            />
           ))}
         </tbody>
       </table>

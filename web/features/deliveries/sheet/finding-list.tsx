@@ -5,16 +5,38 @@ import type { Shown } from "./preview";
 import type { DeliveryRow } from "./delivery-row";
 
 /** Findings that single pictures show, and where those that do not are mended. */
-const ofPictures = new Set(["image-unreadable", "box-outside-image", "shape-degenerate", "object-duplicate", "size-mismatch", "image-unlabeled", "image-empty", "exif-rotated", "near-copy"]);
+const ofPictures = new Set([
+  "image-unreadable",
+  "box-outside-image",
+  "shape-degenerate",
+  "object-duplicate",
+  "size-mismatch",
+  "image-unlabeled",
+  "image-empty",
+  "exif-rotated",
+  "near-copy",
+]);
 
 /** Findings worst first, each with a way to what it is about; the whole can be downloaded. */
-export function FindingList({ delivery, findings, onShow }: { delivery: DeliveryRow; findings: readonly Finding[]; onShow: (shown: Shown) => void }) {
+export function FindingList({
+  delivery,
+  findings,
+  onShow,
+}: {
+  delivery: DeliveryRow;
+  findings: readonly Finding[];
+  onShow: (shown: Shown) => void;
+}) {
   const open = delivery.status === "read";
   return (
     <section className="p-5">
       <h2 className="mb-1 flex items-baseline text-[15px]">
         Findings
-        <a className="ml-auto font-text text-base font-normal text-ink-2 underline hover:text-ink" href={`/api/deliveries/${delivery.id}/report`} download>
+        <a
+          className="ml-auto font-text text-base font-normal text-ink-2 underline hover:text-ink"
+          href={`/api/deliveries/${delivery.id}/report`}
+          download
+        >
           report
         </a>
       </h2>
@@ -30,7 +52,18 @@ export function FindingList({ delivery, findings, onShow }: { delivery: Delivery
                 {examples ? <p className="mt-0.5 text-[12.5px] break-words text-ink-2">{examples}</p> : null}
               </div>
               {open && ofPictures.has(finding.code) ? (
-                <button type="button" className="self-start text-ink-2 underline hover:text-ink" aria-label={`See ${finding.code}`} onClick={() => onShow(finding.code === "near-copy" ? { filter: "near-copies", finding: null, page: 0 } : { filter: "all", finding: finding.code, page: 0 })}>
+                <button
+                  type="button"
+                  className="self-start text-ink-2 underline hover:text-ink"
+                  aria-label={`See ${finding.code}`}
+                  onClick={() =>
+                    onShow(
+                      finding.code === "near-copy"
+                        ? { filter: "near-copies", finding: null, page: 0 }
+                        : { filter: "all", finding: finding.code, page: 0 },
+                    )
+                  }
+                >
                   see
                 </button>
               ) : open && finding.code === "class-similar" ? (

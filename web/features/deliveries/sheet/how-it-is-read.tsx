@@ -19,19 +19,56 @@ export function Fact({ label, children }: { label: string; children: ReactNode }
   );
 }
 
-const formatNames = ["coco", "voc", "yolo", "yolo-seg", "yolo-pose", "yolo-obb", "class-folders", "csv-boxes", "csv-labels", "open-images", "kitti", "masks", "tfrecord", "webdataset", "image-list", "jsonl", "parquet", "images-only"] as const;
+const formatNames = [
+  "coco",
+  "voc",
+  "yolo",
+  "yolo-seg",
+  "yolo-pose",
+  "yolo-obb",
+  "class-folders",
+  "csv-boxes",
+  "csv-labels",
+  "open-images",
+  "kitti",
+  "masks",
+  "tfrecord",
+  "webdataset",
+  "image-list",
+  "jsonl",
+  "parquet",
+  "images-only",
+] as const;
 
 /** Another way to read the delivery: what else fits comes first, then everything there is. */
-function ReadOtherwise({ delivery, choices, decide, onDone }: { delivery: DeliveryRow; choices: IntakeChoices; decide: Decide; onDone: () => void }) {
+function ReadOtherwise({
+  delivery,
+  choices,
+  decide,
+  onDone,
+}: {
+  delivery: DeliveryRow;
+  choices: IntakeChoices;
+  decide: Decide;
+  onDone: () => void;
+}) {
   const others = delivery.sheet?.otherFormats ?? [];
   const [format, setFormat] = useState(choices.format ?? delivery.sheet?.format ?? "coco");
   const [folders, setFolders] = useState(choices.folderClasses);
   const [resolution, setResolution] = useState(choices.pageResolution);
-  const pages = /\.pdf$/i.test(delivery.source) || (delivery.sheet?.classes.some(({ name }) => name === "word") ?? false);
+  const pages =
+    /\.pdf$/i.test(delivery.source) || (delivery.sheet?.classes.some(({ name }) => name === "word") ?? false);
   const fits = others.find((other) => other.format === format);
-  const rest = formatNames.filter((name) => name !== delivery.sheet?.format && !others.some((other) => other.format === name));
+  const rest = formatNames.filter(
+    (name) => name !== delivery.sheet?.format && !others.some((other) => other.format === name),
+  );
   return (
-    <Dialog open onOpenChange={(open) => !open && onDone()} title="Read it otherwise" description="Nothing is lost by trying: the sheet shows what comes of it, and it can be read otherwise again.">
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onDone()}
+      title="Read it otherwise"
+      description="Nothing is lost by trying: the sheet shows what comes of it, and it can be read otherwise again."
+    >
       <SelectField
         label="Format"
         value={format}
@@ -44,10 +81,25 @@ function ReadOtherwise({ delivery, choices, decide, onDone }: { delivery: Delive
       />
       <p className="mt-1 min-h-5 text-small text-ink-3">{fits?.reason ?? ""}</p>
       <label className="mt-3 flex items-center gap-2">
-        <input type="checkbox" checked={folders} onChange={(event) => setFolders(event.target.checked)} className="size-4 accent-(--color-act)" />
+        <input
+          type="checkbox"
+          checked={folders}
+          onChange={(event) => setFolders(event.target.checked)}
+          className="size-4 accent-(--color-act)"
+        />
         Folders that are named by a class give their images that class
       </label>
-      {pages ? <NumberField className="mt-3" label="Pages become images at" unit="dpi" min={36} max={600} value={resolution} onChange={setResolution} /> : null}
+      {pages ? (
+        <NumberField
+          className="mt-3"
+          label="Pages become images at"
+          unit="dpi"
+          min={36}
+          max={600}
+          value={resolution}
+          onChange={setResolution}
+        />
+      ) : null}
       <div className="mt-5 flex justify-end gap-2">
         {choices.format !== null ? (
           <Button
@@ -64,7 +116,11 @@ function ReadOtherwise({ delivery, choices, decide, onDone }: { delivery: Delive
         <Button
           look="go"
           onClick={() => {
-            decide({ format: format === delivery.sheet?.format ? choices.format : format, folderClasses: folders, pageResolution: resolution });
+            decide({
+              format: format === delivery.sheet?.format ? choices.format : format,
+              folderClasses: folders,
+              pageResolution: resolution,
+            });
             onDone();
           }}
         >
@@ -95,7 +151,11 @@ function MatchedFiles({ delivery, onDone }: { delivery: DeliveryRow; onDone: () 
   const parts: [string, readonly string[], number][] = [
     [`${count(sheet.files.used, "file")} read as annotations`, sheet.files.usedNames, sheet.files.used],
     [`${count(sheet.files.unused, "file")} not read`, sheet.files.unusedNames, sheet.files.unused],
-    [`${count(sheet.unmatched.count, "picture")} that annotations name but that ${sheet.unmatched.count === 1 ? "is" : "are"} not there`, sheet.unmatched.names, sheet.unmatched.count],
+    [
+      `${count(sheet.unmatched.count, "picture")} that annotations name but that ${sheet.unmatched.count === 1 ? "is" : "are"} not there`,
+      sheet.unmatched.names,
+      sheet.unmatched.count,
+    ],
   ];
   return (
     <Dialog open onOpenChange={(open) => !open && onDone()} title="Files and what they matched">
@@ -109,24 +169,47 @@ function MatchedFiles({ delivery, onDone }: { delivery: DeliveryRow; onDone: () 
   );
 }
 
-function Splits({ delivery, choices, decide, locked }: { delivery: DeliveryRow; choices: IntakeChoices; decide: Decide; locked: boolean }) {
+function Splits({
+  delivery,
+  choices,
+  decide,
+  locked,
+}: {
+  delivery: DeliveryRow;
+  choices: IntakeChoices;
+  decide: Decide;
+  locked: boolean;
+}) {
   const { sheet } = delivery;
-  const [ratio, setRatio] = useState(choices.splits.mode === "deal" ? choices.splits.ratio : { train: 70, val: 20, test: 10 });
+  const [ratio, setRatio] = useState(
+    choices.splits.mode === "deal" ? choices.splits.ratio : { train: 70, val: 20, test: 10 },
+  );
   if (!sheet) return null;
   const came = sheet.splits.train + sheet.splits.val + sheet.splits.test > 0;
   const { splits } = choices;
-  const keepWords = came ? `keep ${number(sheet.splits.train)} / ${number(sheet.splits.val)} / ${number(sheet.splits.test)}` : "as they came: none";
+  const keepWords = came
+    ? `keep ${number(sheet.splits.train)} / ${number(sheet.splits.val)} / ${number(sheet.splits.test)}`
+    : "as they came: none";
   return (
     <>
       <span className="flex flex-wrap gap-1">
         <Pill pressed={splits.mode === "keep"} disabled={locked} onClick={() => decide({ splits: { mode: "keep" } })}>
           {keepWords}
         </Pill>
-        <Pill pressed={splits.mode === "deal"} disabled={locked} onClick={() => decide({ splits: { mode: "deal", ratio, seed: 1 } })}>
+        <Pill
+          pressed={splits.mode === "deal"}
+          disabled={locked}
+          onClick={() => decide({ splits: { mode: "deal", ratio, seed: 1 } })}
+        >
           deal by ratio
         </Pill>
         {(["train", "val", "test"] as const).map((split) => (
-          <Pill key={split} pressed={splits.mode === "all" && splits.split === split} disabled={locked} onClick={() => decide({ splits: { mode: "all", split } })}>
+          <Pill
+            key={split}
+            pressed={splits.mode === "all" && splits.split === split}
+            disabled={locked}
+            onClick={() => decide({ splits: { mode: "all", split } })}
+          >
             all {split}
           </Pill>
         ))}
@@ -161,10 +244,25 @@ function Splits({ delivery, choices, decide, locked }: { delivery: DeliveryRow; 
   );
 }
 
-const sameBytesWords = { skip: "skip", fill: "label if unlabeled", add: "add labels", replace: "replace labels" } as const;
+const sameBytesWords = {
+  skip: "skip",
+  fill: "label if unlabeled",
+  add: "add labels",
+  replace: "replace labels",
+} as const;
 
 /** What was found, how it is read, and what becomes of splits and of pictures that are in stock already. */
-export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: DeliveryRow; choices: IntakeChoices; numbers: SheetNumbers | undefined; decide: Decide }) {
+export function HowItIsRead({
+  delivery,
+  choices,
+  numbers,
+  decide,
+}: {
+  delivery: DeliveryRow;
+  choices: IntakeChoices;
+  numbers: SheetNumbers | undefined;
+  decide: Decide;
+}) {
   const { sheet, taken } = delivery;
   const [otherwise, setOtherwise] = useState(false);
   const [files, setFiles] = useState(false);
@@ -176,9 +274,16 @@ export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: 
       <h2 className="mb-2 text-[15px]">How it is read</h2>
       <dl>
         <Fact label="Format">
-          <b className="font-semibold">{sheet.format}</b> <span className="text-ink-3"><PathText>{sheet.reason}</PathText></span>
+          <b className="font-semibold">{sheet.format}</b>{" "}
+          <span className="text-ink-3">
+            <PathText>{sheet.reason}</PathText>
+          </span>
           {!locked && sheet.format !== "collection" ? (
-            <button type="button" className="block text-ink-2 underline hover:text-ink" onClick={() => setOtherwise(true)}>
+            <button
+              type="button"
+              className="block text-ink-2 underline hover:text-ink"
+              onClick={() => setOtherwise(true)}
+            >
               read it otherwise
             </button>
           ) : null}
@@ -187,18 +292,24 @@ export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: 
           <button type="button" className="text-left underline hover:text-ink" onClick={() => setFiles(true)}>
             {count(sheet.files.used, "annotation file")}
           </button>
-          {sheet.unmatched.count + sheet.files.unused > 0 ? <span className="text-look"> {number(sheet.unmatched.count + sheet.files.unused)} unmatched</span> : null}
+          {sheet.unmatched.count + sheet.files.unused > 0 ? (
+            <span className="text-look"> {number(sheet.unmatched.count + sheet.files.unused)} unmatched</span>
+          ) : null}
         </Fact>
         <Fact label="Images">
           {number(now?.all ?? sheet.images)}
           {now && now.inStock > 0 ? <span className="text-ink-3"> {number(now.inStock)} in stock already</span> : null}
-          {sheet.unchanged > 0 ? <span className="block text-ink-3">{number(sheet.unchanged)} more are as they were</span> : null}
+          {sheet.unchanged > 0 ? (
+            <span className="block text-ink-3">{number(sheet.unchanged)} more are as they were</span>
+          ) : null}
         </Fact>
         <Fact label="Labeled">{number(now?.labeled ?? sheet.labeled)}</Fact>
         <Fact label="Empty">{number(now?.empty ?? sheet.empty)}</Fact>
         <Fact label="Unlabeled">{number(now?.unlabeled ?? sheet.unlabeled)}</Fact>
         <Fact label="Objects">{number(sheet.objects)}</Fact>
-        {sheet.folderClasses > 0 ? <Fact label="By folder">{count(sheet.folderClasses, "image")} labeled by folder name</Fact> : null}
+        {sheet.folderClasses > 0 ? (
+          <Fact label="By folder">{count(sheet.folderClasses, "image")} labeled by folder name</Fact>
+        ) : null}
         {choices.imageClass !== null ? <Fact label="All take">{choices.imageClass}</Fact> : null}
         <Fact label="Splits">
           <Splits delivery={delivery} choices={choices} decide={decide} locked={locked} />
@@ -206,7 +317,12 @@ export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: 
         <Fact label="In stock">
           <span className="flex flex-wrap gap-1">
             {(["skip", "fill", "add", "replace"] as const).map((mode) => (
-              <Pill key={mode} pressed={choices.sameBytes === mode} disabled={locked} onClick={() => decide({ sameBytes: mode })}>
+              <Pill
+                key={mode}
+                pressed={choices.sameBytes === mode}
+                disabled={locked}
+                onClick={() => decide({ sameBytes: mode })}
+              >
                 {sameBytesWords[mode]}
               </Pill>
             ))}
@@ -221,7 +337,9 @@ export function HowItIsRead({ delivery, choices, numbers, decide }: { delivery: 
           </Fact>
         ) : null}
       </dl>
-      {otherwise ? <ReadOtherwise delivery={delivery} choices={choices} decide={decide} onDone={() => setOtherwise(false)} /> : null}
+      {otherwise ? (
+        <ReadOtherwise delivery={delivery} choices={choices} decide={decide} onDone={() => setOtherwise(false)} />
+      ) : null}
       {files ? <MatchedFiles delivery={delivery} onDone={() => setFiles(false)} /> : null}
     </section>
   );

@@ -9,7 +9,12 @@ import type { DeliveryRow } from "./delivery-row";
 export function Working({ delivery }: { delivery: DeliveryRow }) {
   const { data: jobs } = useJobs();
   const kinds = delivery.status === "read" ? ["look-into"] : ["read-delivery", "take-in"];
-  const job = jobs?.find((candidate) => candidate.subject === delivery.id && kinds.includes(candidate.kind) && ["running", "queued", "paused"].includes(candidate.status));
+  const job = jobs?.find(
+    (candidate) =>
+      candidate.subject === delivery.id &&
+      kinds.includes(candidate.kind) &&
+      ["running", "queued", "paused"].includes(candidate.status),
+  );
   if (!job && delivery.status === "read") return null;
   const share = job && job.total > 0 ? job.done / job.total : 0;
   const seconds = job?.startedAt ? (Date.now() - new Date(job.startedAt).getTime()) / 1000 : 0;
@@ -18,10 +23,22 @@ export function Working({ delivery }: { delivery: DeliveryRow }) {
   return (
     <div role="status" className="border-y border-rule bg-info-wash px-5 py-3">
       <div className="flex items-center gap-3">
-        <span className="font-semibold">{job?.message || (delivery.status === "taking" ? "Taking in" : "Reading")}</span>
+        <span className="font-semibold">
+          {job?.message || (delivery.status === "taking" ? "Taking in" : "Reading")}
+        </span>
         <span className="text-ink-2">
-          {job && job.total > 0 ? `${number(Math.min(job.done, job.total))} of ${number(job.total)}` : job?.status === "queued" ? "waiting for its turn" : paused ? "not begun" : "starting"}
-          {paused ? " · paused" : job && job.done > 10 && seconds > 4 ? ` · about ${duration((seconds / job.done) * (job.total - job.done))} left` : ""}
+          {job && job.total > 0
+            ? `${number(Math.min(job.done, job.total))} of ${number(job.total)}`
+            : job?.status === "queued"
+              ? "waiting for its turn"
+              : paused
+                ? "not begun"
+                : "starting"}
+          {paused
+            ? " · paused"
+            : job && job.done > 10 && seconds > 4
+              ? ` · about ${duration((seconds / job.done) * (job.total - job.done))} left`
+              : ""}
           {delivery.status === "read" ? " · it can be taken in meanwhile" : ""}
         </span>
         {job ? (

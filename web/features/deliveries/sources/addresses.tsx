@@ -29,7 +29,15 @@ export function Addresses({ begin, busy }: { begin: Begin; busy: boolean }) {
       <label htmlFor={id} className="mb-1 block text-small font-medium text-ink-2">
         Addresses
       </label>
-      <textarea id={id} value={list} onChange={(event) => setList(event.target.value)} spellCheck={false} rows={7} className="w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-2 font-mono text-small" placeholder="https://pictures.example.org/tray-1.jpg" />
+      <textarea
+        id={id}
+        value={list}
+        onChange={(event) => setList(event.target.value)}
+        spellCheck={false}
+        rows={7}
+        className="w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-2 font-mono text-small"
+        placeholder="https://pictures.example.org/tray-1.jpg"
+      />
       <div className="mt-1 flex items-center gap-3">
         <span className="text-small text-ink-3" aria-live="polite">
           {understood(list)}
@@ -55,11 +63,19 @@ export function Addresses({ begin, busy }: { begin: Begin; busy: boolean }) {
             { value: "link", label: "Keep them as links" },
           ]}
         />
-        <span className="text-small text-ink-3">{keep === "copy" ? "They stay when the address is gone." : "Only thumbnails are kept; each is fetched when it is needed."}</span>
+        <span className="text-small text-ink-3">
+          {keep === "copy"
+            ? "They stay when the address is gone."
+            : "Only thumbnails are kept; each is fetched when it is needed."}
+        </span>
       </div>
       <div className="mt-4 flex justify-end gap-2">
         <DialogCancel />
-        <Button look="go" disabled={busy || list.trim() === ""} onClick={() => void begin({ kind: "addresses", list, fileName, keep })}>
+        <Button
+          look="go"
+          disabled={busy || list.trim() === ""}
+          onClick={() => void begin({ kind: "addresses", list, fileName, keep })}
+        >
           Read these addresses
         </Button>
       </div>

@@ -25,13 +25,28 @@ export function FromCollection({ collection, begin, busy }: { collection: number
       <SelectField
         label="Collection"
         value={String(from.id)}
-        options={others.map(({ id, name: title, images }) => ({ value: String(id), label: `${title}, ${count(images, "image")}` }))}
+        options={others.map(({ id, name: title, images }) => ({
+          value: String(id),
+          label: `${title}, ${count(images, "image")}`,
+        }))}
         onChange={(next) => {
           setChosen(Number(next));
           setName("");
         }}
       />
-      <SelectField className="mt-3" label="Which images" value={name} options={[{ value: "", label: `all ${count(from.images, "image")}` }, ...(classes ?? []).map((entry) => ({ value: entry.name, label: `with the class ${entry.name}, ${count(entry.images, "image")}` }))]} onChange={setName} />
+      <SelectField
+        className="mt-3"
+        label="Which images"
+        value={name}
+        options={[
+          { value: "", label: `all ${count(from.images, "image")}` },
+          ...(classes ?? []).map((entry) => ({
+            value: entry.name,
+            label: `with the class ${entry.name}, ${count(entry.images, "image")}`,
+          })),
+        ]}
+        onChange={setName}
+      />
       <div className="mt-4 flex items-center gap-3">
         <Choice
           label="Labels"
@@ -42,11 +57,29 @@ export function FromCollection({ collection, begin, busy }: { collection: number
             { value: "without", label: "Without" },
           ]}
         />
-        <span className="text-small text-ink-3">{labels === "without" ? "The images come in unlabeled." : row ? `Only the labels of ${row.name} come along.` : "All labels come along."}</span>
+        <span className="text-small text-ink-3">
+          {labels === "without"
+            ? "The images come in unlabeled."
+            : row
+              ? `Only the labels of ${row.name} come along.`
+              : "All labels come along."}
+        </span>
       </div>
       <div className="mt-4 flex justify-end gap-2">
         <DialogCancel />
-        <Button look="go" disabled={busy} onClick={() => void begin({ kind: "collection", collection: from.id, class: name === "" ? null : name, images: null, labels: labels === "with" })}>
+        <Button
+          look="go"
+          disabled={busy}
+          onClick={() =>
+            void begin({
+              kind: "collection",
+              collection: from.id,
+              class: name === "" ? null : name,
+              images: null,
+              labels: labels === "with",
+            })
+          }
+        >
           Bring {count(row?.images ?? from.images, "image")}
         </Button>
       </div>

@@ -26,14 +26,27 @@ const descriptions: Record<SourceKind, string> = {
 };
 
 /** Asks for what a delivery from elsewhere needs, and begins it. */
-export function SourceDialog({ collection, kind, onDone, onBegun }: { collection: number; kind: SourceKind; onDone: () => void; onBegun: (delivery: number) => void }) {
+export function SourceDialog({
+  collection,
+  kind,
+  onDone,
+  onBegun,
+}: {
+  collection: number;
+  kind: SourceKind;
+  onDone: () => void;
+  onBegun: (delivery: number) => void;
+}) {
   const [error, setError] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const begin: Begin = async (input) => {
     setBusy(true);
     setError(null);
     try {
-      const { id } = await api<{ id: number }>(`/api/collections/${collection}/deliveries`, { method: "POST", body: input });
+      const { id } = await api<{ id: number }>(`/api/collections/${collection}/deliveries`, {
+        method: "POST",
+        body: input,
+      });
       onDone();
       onBegun(id);
     } catch (problem) {
@@ -43,7 +56,13 @@ export function SourceDialog({ collection, kind, onDone, onBegun }: { collection
     }
   };
   return (
-    <Dialog wide={kind === "sample"} open onOpenChange={(open) => !open && onDone()} title={sourceTitles[kind]} description={descriptions[kind]}>
+    <Dialog
+      wide={kind === "sample"}
+      open
+      onOpenChange={(open) => !open && onDone()}
+      title={sourceTitles[kind]}
+      description={descriptions[kind]}
+    >
       {kind === "folder" ? <FromFolder begin={begin} busy={busy} /> : null}
       {kind === "bucket" ? <FromBucket begin={begin} busy={busy} /> : null}
       {kind === "addresses" ? <Addresses begin={begin} busy={busy} /> : null}

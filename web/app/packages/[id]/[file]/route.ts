@@ -11,9 +11,21 @@ type Context = { params: Promise<{ id: string; file: string }> };
 /** A package's bytes under a link that stays; ranges are answered, so that a broken download goes on. */
 async function serve(request: Request, { params }: Context): Promise<Response> {
   try {
-    const pack = await readyPackage(localActor, z.coerce.number().int().parse((await params).id));
+    const pack = await readyPackage(
+      localActor,
+      z.coerce
+        .number()
+        .int()
+        .parse((await params).id),
+    );
     const tag = `"${pack.sha256}"`;
-    const headers = new Headers({ "content-type": "application/zip", "accept-ranges": "bytes", etag: tag, "content-disposition": `attachment; filename="${pack.fileName}"`, "repr-digest": `sha-256=:${Buffer.from(pack.sha256, "hex").toString("base64")}:` });
+    const headers = new Headers({
+      "content-type": "application/zip",
+      "accept-ranges": "bytes",
+      etag: tag,
+      "content-disposition": `attachment; filename="${pack.fileName}"`,
+      "repr-digest": `sha-256=:${Buffer.from(pack.sha256, "hex").toString("base64")}:`,
+    });
     if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers });
     const condition = request.headers.get("if-range");
     const range = condition === null || condition === tag ? byteRange(request.headers.get("range"), pack.bytes) : null;
@@ -23,7 +35,10 @@ async function serve(request: Request, { params }: Context): Promise<Response> {
     }
     headers.set("content-length", String(range ? range.end - range.start + 1 : pack.bytes));
     if (range) headers.set("content-range", `bytes ${range.start}-${range.end}/${pack.bytes}`);
-    const body = request.method === "HEAD" ? null : (Readable.toWeb(blobs().stream(pack.sha256, range ?? undefined)) as ReadableStream<Uint8Array>);
+    const body =
+      request.method === "HEAD"
+        ? null
+        : (Readable.toWeb(blobs().stream(pack.sha256, range ?? undefined)) as ReadableStream<Uint8Array>);
     return new Response(body, { status: range ? 206 : 200, headers });
   } catch (error) {
     return failed(error);

@@ -3,6 +3,11 @@ import { localActor } from "@larder/server/services/actor";
 import { itemFilters, previewItems } from "@larder/server/services/intake/preview";
 import { z } from "zod";
 
-const schema = z.object({ filter: one(z.enum(itemFilters)), finding: one(z.string().optional()), offset: one(z.coerce.number().int().min(0)), limit: one(z.coerce.number().int().min(1).max(60)) });
+const schema = z.object({
+  filter: one(z.enum(itemFilters)),
+  finding: one(z.string().optional()),
+  offset: one(z.coerce.number().int().min(0)),
+  limit: one(z.coerce.number().int().min(1).max(60)),
+});
 
 export const GET = answer(({ id, query }) => previewItems(localActor, id(), query(schema)));

@@ -13,6 +13,16 @@ export const GET = answer(async ({ id }) => {
       else controller.enqueue(new TextEncoder().encode(next.value));
     },
   });
-  const file = `${name.replace(/[^\p{L}\p{N}]+/gu, "-").replace(/^-|-$/g, "").toLowerCase() || "delivery"}-findings.csv`;
-  return new Response(body, { headers: { "content-type": "text/csv; charset=utf-8", "content-disposition": `attachment; filename*=UTF-8''${encodeURIComponent(file)}` } });
+  const file = `${
+    name
+      .replace(/[^\p{L}\p{N}]+/gu, "-")
+      .replace(/^-|-$/g, "")
+      .toLowerCase() || "delivery"
+  }-findings.csv`;
+  return new Response(body, {
+    headers: {
+      "content-type": "text/csv; charset=utf-8",
+      "content-disposition": `attachment; filename*=UTF-8''${encodeURIComponent(file)}`,
+    },
+  });
 });

@@ -9,6 +9,10 @@ import { settings } from "@larder/server/settings";
 export const GET = answer(async ({ id }) => {
   const { sha256 } = await imageBytes(localActor, id());
   const store = blobs();
-  const bytes = store.hasDerived("thumbnails", sha256) ? await store.readDerived("thumbnails", sha256) : await thumbnail(await readSource(sha256), settings().limits.pixels);
-  return new Response(new Uint8Array(bytes), { headers: { "content-type": "image/webp", "cache-control": "private, max-age=31536000, immutable" } });
+  const bytes = store.hasDerived("thumbnails", sha256)
+    ? await store.readDerived("thumbnails", sha256)
+    : await thumbnail(await readSource(sha256), settings().limits.pixels);
+  return new Response(new Uint8Array(bytes), {
+    headers: { "content-type": "image/webp", "cache-control": "private, max-age=31536000, immutable" },
+  });
 });

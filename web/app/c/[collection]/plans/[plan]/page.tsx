@@ -5,5 +5,11 @@ export const metadata = { title: "Plan" };
 
 export default async function Page({ params }: { params: Promise<Record<string, string>> }) {
   const route = await params;
-  return <FlowSheet collection={Number(route["collection"])} id={Number(route["plan"])} formats={formats.filter((format) => format.write).map(({ name, title }) => ({ name, title }))} />;
+  return (
+    <FlowSheet
+      collection={Number(route["collection"])}
+      id={Number(route["plan"])}
+      formats={formats.filter((format) => format.write).map(({ name, title }) => ({ name, title }))}
+    />
+  );
 }

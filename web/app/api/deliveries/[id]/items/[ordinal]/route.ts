@@ -6,5 +6,7 @@ import { z } from "zod";
 export const GET = answer(async ({ id, url }) => {
   const ordinal = z.coerce.number().int().min(0).parse(url.pathname.split("/").pop());
   const bytes = await previewPicture(localActor, id(), ordinal);
-  return new Response(new Uint8Array(bytes), { headers: { "content-type": "image/webp", "cache-control": "private, max-age=600" } });
+  return new Response(new Uint8Array(bytes), {
+    headers: { "content-type": "image/webp", "cache-control": "private, max-age=600" },
+  });
 });
