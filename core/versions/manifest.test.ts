@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { createHash } from "node:crypto";
 import { describe, expect, it } from "vitest";
-import { canonicalJson, ManifestDigest, manifestDigest, type ManifestLine } from "./manifest";
+import { canonicalJson } from "./canonical-json";
+import { ManifestDigest, manifestDigest, type ManifestLine } from "./manifest";
 import { outputName } from "./output-name";
 
 const line = (n: number, copy = 0): ManifestLine => ({

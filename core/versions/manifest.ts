@@ -5,6 +5,7 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
 import { z } from "zod";
+import { canonicalJson } from "./canonical-json";
 import { attributeValueSchema, labeledObjectSchema, labelStates, splitSchema } from "../model/item";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
@@ -40,17 +41,6 @@ export const manifestLineSchema = z.object({
 });
 export type ManifestLine = z.infer<typeof manifestLineSchema>;
 export { attributeValueSchema };
-
-/** JSON with the keys of every object in code-unit order, so that equal values are equal texts. */
-export function canonicalJson(value: unknown): string {
-  if (Array.isArray(value)) return `[${value.map((entry) => canonicalJson(entry)).join(",")}]`;
-  if (typeof value === "object" && value !== null) {
-    const entries = Object.entries(value).filter(([, entry]) => entry !== undefined);
-    entries.sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0));
-    return `{${entries.map(([key, entry]) => `${JSON.stringify(key)}:${canonicalJson(entry)}`).join(",")}}`;
-  }
-  return JSON.stringify(value);
-}
 
 /** The order of a manifest's lines. */
 export function compareLines(

@@ -2,11 +2,14 @@
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import type { DeliveryFacts } from "@larder/core/intake/facts";
 import type { Finding } from "@larder/core/model/finding";
-import type { LabeledObject } from "@larder/core/model/item";
-import type { Shape } from "@larder/core/model/shape";
+import type { AttributeSchema } from "@larder/core/model/attribute-schema";
+import type { AttributeValue, LabeledObject } from "@larder/core/model/item";
+import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape";
+import type { StoredStep } from "@larder/core/labels/stored-step";
 import type { Plan } from "@larder/core/plans/plan";
 import { sql } from "drizzle-orm";
 import {
+  customType,
   type AnyPgColumn,
   bigint,
   boolean,
@@ -19,20 +22,41 @@ import {
   text,
   timestamp,
   unique,
+  uniqueIndex,
   uuid,
 } from "drizzle-orm/pg-core";
 
 const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
 const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();
+const bytea = customType<{ data: Buffer }>({ dataType: () => "bytea" });
 const ref = (name: string) => bigint(name, { mode: "number" });
 
-export const collections = pgTable("collections", {
-  id: id(),
-  name: text("name").notNull().unique(),
-  band: integer("band").notNull().default(0),
-  createdAt: made(),
-  createdBy: text("created_by").notNull(),
-});
+export const collections = pgTable(
+  "collections",
+  {
+    id: id(),
+    name: text("name").notNull(),
+    band: integer("band").notNull().default(0),
+    /** One higher with every transaction that changes anything in it: cache key, ETag and event in one. */
+    revision: bigint("revision", { mode: "number" }).notNull().default(0),
+    /** Numbers of the stock, kept by triggers on `images` (migration 0005). */
+    images: integer("images").notNull().default(0),
+    objects: integer("objects").notNull().default(0),
+    bytes: bigint("bytes", { mode: "number" }).notNull().default(0),
+    labeled: integer("labeled").notNull().default(0),
+    empty: integer("empty").notNull().default(0),
+    unlabeled: integer("unlabeled").notNull().default(0),
+    /** Set once it is being deleted: from then on it is on no shelf. */
+    deletingAt: timestamp("deleting_at", { withTimezone: true }),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [
+    uniqueIndex("collection_name_once")
+      .on(table.name)
+      .where(sql`${table.deletingAt} is null`),
+  ],
+);
 
 /** Where deliveries come from again and again: what was decided for one is proposed for the next. */
 export const intakeSources = pgTable(
@@ -73,7 +97,17 @@ export const sourceFiles = pgTable(
   ],
 );
 
-export const deliveryStatuses = ["arriving", "waiting", "reading", "read", "taking", "taken", "failed"] as const;
+export const deliveryStatuses = [
+  "arriving",
+  "waiting",
+  "reading",
+  "read",
+  "taking",
+  "taken",
+  "undoing",
+  "undone",
+  "failed",
+] as const;
 export type DeliveryStatus = (typeof deliveryStatuses)[number];
 
 /** What reading a delivery came to: the numbers of its intake sheet. */
@@ -111,10 +145,10 @@ export type LookedInto = { takenFrom: string | null; takenTo: string | null; pla
 
 /** Where a delivery's files are read from. */
 export type Origin =
-  | { kind: "files"; folder: string }
+  | { kind: "files" }
   | { kind: "folder"; root: string; path: string }
   | { kind: "bucket"; bucket: string; prefix: string }
-  | { kind: "addresses"; folder: string; keep: "copy" | "link" }
+  | { kind: "addresses"; keep: "copy" | "link" }
   | { kind: "collection"; collection: number; class: string | null; images: number[] | null; labels: boolean }
   | { kind: "sample"; sample: string };
 
@@ -127,7 +161,7 @@ export const deliveries = pgTable(
       .references(() => collections.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     source: text("source").notNull(),
-    origin: jsonb("origin").$type<Origin>().notNull().default({ kind: "files", folder: "" }),
+    origin: jsonb("origin").$type<Origin>().notNull().default({ kind: "files" }),
     sourceId: ref("source_id").references(() => intakeSources.id, { onDelete: "set null" }),
     choices: jsonb("choices").$type<IntakeChoices>(),
     facts: jsonb("facts").$type<DeliveryFacts>(),
@@ -150,6 +184,8 @@ export const deliveries = pgTable(
     createdAt: made(),
     createdBy: text("created_by").notNull(),
     takenAt: timestamp("taken_at", { withTimezone: true }),
+    undoneAt: timestamp("undone_at", { withTimezone: true }),
+    undoneBy: text("undone_by"),
   },
   (table) => [index("deliveries_by_collection").on(table.collectionId)],
 );
@@ -181,7 +217,11 @@ const whenAndWhere = () => ({
 });
 
 /** An object on its way in, with the box and area that its row will have. */
-export type StagedObject = LabeledObject & { box: [number, number, number, number]; area: number };
+export type StagedObject = Omit<LabeledObject, "shape"> & {
+  shape: StoredShape;
+  box: [number, number, number, number];
+  area: number;
+};
 
 /** A delivery's images before they are stock: filled by reading, completed by taking in, emptied when both are done. */
 export const deliveryItems = pgTable(
@@ -233,9 +273,19 @@ export const classes = pgTable(
     position: integer("position").notNull(),
     keypoints: jsonb("keypoints").$type<string[]>(),
     skeleton: jsonb("skeleton").$type<[number, number][]>(),
+    attributes: jsonb("attributes").$type<AttributeSchema[]>().notNull().default([]),
+    parentId: ref("parent_id").references((): AnyPgColumn => classes.id, { onDelete: "set null" }),
+    /** The class it was merged into: what comes in under its name goes there. */
+    mergedInto: ref("merged_into").references((): AnyPgColumn => classes.id, { onDelete: "set null" }),
+    /** Set where it came with a delivery that was undone and nothing else uses it. */
+    removedAt: timestamp("removed_at", { withTimezone: true }),
+    /** Objects and image-level labels of this class in stock, kept by triggers on `images`. */
+    labels: integer("labels").notNull().default(0),
   },
   (table) => [unique("class_name_once").on(table.collectionId, table.name)],
 );
+
+const inStock = (table: { removedAt: AnyPgColumn }) => sql`${table.removedAt} is null`;
 
 export const images = pgTable(
   "images",
@@ -273,15 +323,39 @@ export const images = pgTable(
     fields: jsonb("fields").$type<Record<string, string | string[]>>().notNull().default({}),
     ...whenAndWhere(),
     nearHash: text("near_hash"),
+    tags: text("tags")
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
+    attributes: jsonb("attributes").$type<Record<string, AttributeValue>>().notNull().default({}),
+    suggestions: jsonb("suggestions").$type<unknown[]>().notNull().default([]),
+    /** A pinned image stays in its split whatever later plans do. */
+    pinned: boolean("pinned").notNull().default(false),
+    /** One higher with each change of its labels; 0 as it came. */
+    revision: integer("revision").notNull().default(0),
+    /** The collection's revision at which the image last changed in anything: what the snapshot catches up by. */
+    changedRevision: bigint("changed_revision", { mode: "number" }).notNull().default(0),
+    /** Set while it lies in the bin: it is in no count, no plan and no version built from then on. */
+    removedAt: timestamp("removed_at", { withTimezone: true }),
     /** When what is said about the image last changed. */
     labelsAt: timestamp("labels_at", { withTimezone: true }).notNull().defaultNow(),
     createdAt: made(),
   },
   (table) => [
-    unique("image_once").on(table.collectionId, table.sha256),
+    uniqueIndex("image_once")
+      .on(table.collectionId, sql`${table.sha256} collate "C"`)
+      .where(inStock(table)),
+    index("images_by_collection").on(table.collectionId, table.id),
+    index("images_by_change").on(table.collectionId, table.changedRevision),
     index("images_by_delivery").on(table.deliveryId, table.ordinal),
     index("images_by_class").using("gin", table.classIds),
-    index("images_by_hash").on(table.sha256),
+    index("images_by_hash").on(sql`${table.sha256} collate "C"`),
+    index("images_of_the_strip")
+      .on(table.collectionId, sql`md5(${table.sha256})`)
+      .where(sql`${table.removedAt} is null and ${table.state} <> 'empty'`),
+    index("images_in_the_bin")
+      .on(table.collectionId, table.removedAt)
+      .where(sql`${table.removedAt} is not null`),
   ],
 );
 
@@ -292,7 +366,12 @@ export const objects = pgTable(
     imageId: ref("image_id")
       .notNull()
       .references(() => images.id, { onDelete: "cascade" }),
-    ordinal: integer("ordinal").notNull(),
+    /** For life, whatever changes about the object; UUID v7. */
+    uid: uuid("uid")
+      .notNull()
+      .default(sql`uuid_v7()`),
+    /** Drawing order within the image, lowest first; ties by uid. */
+    ordinal: doublePrecision("ordinal").notNull(),
     classId: ref("class_id")
       .notNull()
       .references(() => classes.id),
@@ -301,30 +380,78 @@ export const objects = pgTable(
     width: doublePrecision("width").notNull(),
     height: doublePrecision("height").notNull(),
     area: doublePrecision("area").notNull(),
-    shape: jsonb("shape").$type<Shape>().notNull(),
+    /** The exact shape; of a mask everything but its runs. */
+    shape: jsonb("shape").$type<ShapeColumn>().notNull(),
+    /** A mask's runs, as core/geometry/run-bytes packs them. */
+    mask: bytea("mask"),
+    group: uuid("group_uid"),
     attributes: jsonb("attributes").$type<LabeledObject["attributes"]>(),
     flags: jsonb("flags")
       .$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence">>()
       .notNull()
       .default({}),
   },
-  (table) => [index("objects_by_image").on(table.imageId, table.ordinal), index("objects_by_class").on(table.classId)],
+  (table) => [
+    index("objects_by_image").on(table.imageId, table.ordinal),
+    index("objects_by_class").on(table.classId),
+    uniqueIndex("object_uid_once").on(table.uid),
+  ],
 );
 
-/** Labels of images in stock that a delivery changed, as they were before: what undoing it brings back. */
-export const labelChanges = pgTable(
-  "label_changes",
+export const actStatuses = ["running", "done", "stopped", "failed"] as const;
+
+/** What somebody did once, to one image or to a hundred thousand. */
+export const acts = pgTable(
+  "acts",
   {
-    deliveryId: ref("delivery_id")
+    id: id(),
+    collectionId: ref("collection_id")
       .notNull()
-      .references(() => deliveries.id, { onDelete: "cascade" }),
+      .references(() => collections.id, { onDelete: "cascade" }),
+    kind: text("kind").notNull(),
+    /** What was done, for people. */
+    text: text("text").notNull(),
+    /** The person who did it, and what it came through, where that was no person's hand. */
+    actor: text("actor").notNull(),
+    via: jsonb("via").$type<ActSource>(),
+    /** What it does and to which images, where it is worked off in batches. */
+    request: jsonb("request").$type<unknown>(),
+    status: text("status").$type<(typeof actStatuses)[number]>().notNull().default("running"),
+    images: integer("images").notNull().default(0),
+    /** Images that an undo left as they are, because they changed since in the same place. */
+    left: integer("left").notNull().default(0),
+    /** The last image that is done: where a resumed act goes on. */
+    reached: bigint("reached", { mode: "number" }).notNull().default(0),
+    undoes: ref("undoes").references((): AnyPgColumn => acts.id, { onDelete: "cascade" }),
+    undoneBy: ref("undone_by").references((): AnyPgColumn => acts.id, { onDelete: "set null" }),
+    createdAt: made(),
+  },
+  (table) => [
+    index("acts_by_collection").on(table.collectionId, table.id),
+    index("acts_by_undone").on(table.undoes),
+    index("acts_by_undoing").on(table.undoneBy),
+  ],
+);
+export type Act = typeof acts.$inferSelect;
+
+/** One row an image and act: what was done to the image's labels, and what takes it back. Append only. */
+export const labelSteps = pgTable(
+  "label_steps",
+  {
+    actId: ref("act_id")
+      .notNull()
+      .references(() => acts.id, { onDelete: "cascade" }),
     imageId: ref("image_id")
       .notNull()
       .references(() => images.id, { onDelete: "cascade" }),
-    before: jsonb("before").notNull(),
-    changedAt: timestamp("changed_at", { withTimezone: true }).notNull(),
+    revisionBefore: integer("revision_before").notNull(),
+    steps: jsonb("steps").$type<StoredStep[]>().notNull(),
+    inverse: jsonb("inverse").$type<StoredStep[]>().notNull(),
   },
-  (table) => [primaryKey({ columns: [table.deliveryId, table.imageId] })],
+  (table) => [
+    primaryKey({ columns: [table.actId, table.imageId] }),
+    index("label_steps_by_image").on(table.imageId, table.revisionBefore),
+  ],
 );
 
 /** Where bytes can be fetched that are not stored: pictures kept as links. */
@@ -394,6 +521,21 @@ export const versionSources = pgTable(
   ],
 );
 
+/** Which renderings a version needs for as long as it exists. */
+export const versionRenders = pgTable(
+  "version_renders",
+  {
+    versionId: ref("version_id")
+      .notNull()
+      .references(() => versions.id, { onDelete: "cascade" }),
+    key: text("key").notNull(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.versionId, table.key] }),
+    index("version_renders_by_key").on(sql`${table.key} collate "C"`),
+  ],
+);
+
 export const packages = pgTable(
   "packages",
   {
@@ -413,7 +555,17 @@ export const packages = pgTable(
   (table) => [unique("package_once").on(table.versionId, table.format)],
 );
 
-export const jobKinds = ["read-delivery", "look-into", "take-in", "build-version", "pack"] as const;
+export const jobKinds = [
+  "read-delivery",
+  "look-into",
+  "take-in",
+  "act",
+  "build-version",
+  "pack",
+  "empty-bin",
+  "delete-collection",
+  "housekeeping",
+] as const;
 export type JobKind = (typeof jobKinds)[number];
 export type JobStatus = "queued" | "running" | "paused" | "done" | "failed" | "stopped";
 
@@ -432,6 +584,8 @@ export const jobs = pgTable(
     stopRequested: boolean("stop_requested").notNull().default(false),
     pauseRequested: boolean("pause_requested").notNull().default(false),
     runs: integer("runs").notNull().default(0),
+    /** One higher with each claim; every write of the job checks that it is still its own. */
+    fence: integer("fence").notNull().default(0),
     worker: text("worker"),
     leaseUntil: timestamp("lease_until", { withTimezone: true }),
     createdAt: made(),
@@ -439,8 +593,18 @@ export const jobs = pgTable(
     startedAt: timestamp("started_at", { withTimezone: true }),
     endedAt: timestamp("ended_at", { withTimezone: true }),
   },
-  (table) => [index("jobs_by_status").on(table.status, table.createdAt)],
+  (table) => [
+    index("jobs_by_status").on(table.status, table.createdAt),
+    index("jobs_by_collection").on(table.collectionId),
+    uniqueIndex("job_once")
+      .on(table.kind, table.subject)
+      .where(sql`${table.status} in ('queued', 'running', 'paused')`),
+  ],
 );
 
 /** Bytes that a deletion may have left without an owner; swept by services/blob-sweep. */
-export const blobCandidates = pgTable("blob_candidates", { sha256: text("sha256").primaryKey() });
+export const blobCandidates = pgTable(
+  "blob_candidates",
+  { kind: text("kind").$type<"blob" | "render">().notNull().default("blob"), sha256: text("sha256").notNull() },
+  (table) => [primaryKey({ columns: [table.kind, table.sha256] })],
+);

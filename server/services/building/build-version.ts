@@ -7,10 +7,10 @@ import {
   ManifestDigest,
   manifestHeaderSchema,
   manifestLineSchema,
-  canonicalJson,
   type ManifestHeader,
   type ManifestLine,
 } from "@larder/core/versions/manifest";
+import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { eq, sql } from "drizzle-orm";
 import { createReadStream, createWriteStream } from "node:fs";
 import { rm } from "node:fs/promises";
