@@ -29,6 +29,8 @@ import {
 const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
 const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();
 const bytea = customType<{ data: Buffer }>({ dataType: () => "bytea" });
+/** SHA-256 in hexadecimal, compared byte by byte: the order of a manifest, and the order of every index on one. */
+const hash = customType<{ data: string }>({ dataType: () => 'text collate "C"' });
 const ref = (name: string) => bigint(name, { mode: "number" });
 
 export const collections = pgTable(
@@ -187,7 +189,10 @@ export const deliveries = pgTable(
     undoneAt: timestamp("undone_at", { withTimezone: true }),
     undoneBy: text("undone_by"),
   },
-  (table) => [index("deliveries_by_collection").on(table.collectionId)],
+  (table) => [
+    index("deliveries_by_collection").on(table.collectionId),
+    index("deliveries_by_source").on(table.sourceId),
+  ],
 );
 
 export type Delivery = typeof deliveries.$inferSelect;
@@ -200,7 +205,7 @@ export const deliveryFiles = pgTable(
       .notNull()
       .references(() => deliveries.id, { onDelete: "cascade" }),
     path: text("path").notNull(),
-    sha256: text("sha256").notNull(),
+    sha256: hash("sha256").notNull(),
     bytes: bigint("bytes", { mode: "number" }).notNull(),
   },
   (table) => [
@@ -238,7 +243,7 @@ export const deliveryItems = pgTable(
     leftOut: boolean("left_out").notNull().default(false),
     ready: boolean("ready").notNull().default(false),
     unreadable: text("unreadable"),
-    sha256: text("sha256"),
+    sha256: hash("sha256"),
     bytes: bigint("bytes", { mode: "number" }),
     width: integer("width"),
     height: integer("height"),
@@ -282,7 +287,11 @@ export const classes = pgTable(
     /** Objects and image-level labels of this class in stock, kept by triggers on `images`. */
     labels: integer("labels").notNull().default(0),
   },
-  (table) => [unique("class_name_once").on(table.collectionId, table.name)],
+  (table) => [
+    unique("class_name_once").on(table.collectionId, table.name),
+    index("classes_by_parent").on(table.parentId),
+    index("classes_by_merger").on(table.mergedInto),
+  ],
 );
 
 const inStock = (table: { removedAt: AnyPgColumn }) => sql`${table.removedAt} is null`;
@@ -298,7 +307,7 @@ export const images = pgTable(
       .notNull()
       .references(() => deliveries.id, { onDelete: "cascade" }),
     ordinal: integer("ordinal").notNull(),
-    sha256: text("sha256").notNull(),
+    sha256: hash("sha256").notNull(),
     name: text("name").notNull(),
     bytes: bigint("bytes", { mode: "number" }).notNull(),
     width: integer("width").notNull(),
@@ -342,14 +351,12 @@ export const images = pgTable(
     createdAt: made(),
   },
   (table) => [
-    uniqueIndex("image_once")
-      .on(table.collectionId, sql`${table.sha256} collate "C"`)
-      .where(inStock(table)),
+    uniqueIndex("image_once").on(table.collectionId, table.sha256).where(inStock(table)),
     index("images_by_collection").on(table.collectionId, table.id),
     index("images_by_change").on(table.collectionId, table.changedRevision),
     index("images_by_delivery").on(table.deliveryId, table.ordinal),
     index("images_by_class").using("gin", table.classIds),
-    index("images_by_hash").on(sql`${table.sha256} collate "C"`),
+    index("images_by_hash").on(table.sha256),
     index("images_of_the_strip")
       .on(table.collectionId, sql`md5(${table.sha256})`)
       .where(sql`${table.removedAt} is null and ${table.state} <> 'empty'`),
@@ -455,7 +462,7 @@ export const labelSteps = pgTable(
 );
 
 /** Where bytes can be fetched that are not stored: pictures kept as links. */
-export const links = pgTable("links", { sha256: text("sha256").primaryKey(), url: text("url").notNull() });
+export const links = pgTable("links", { sha256: hash("sha256").primaryKey(), url: text("url").notNull() });
 
 export const plans = pgTable(
   "plans",
@@ -494,7 +501,7 @@ export const versions = pgTable(
     note: text("note").notNull().default(""),
     plan: jsonb("plan").$type<Plan>().notNull(),
     status: text("status").$type<"building" | "frozen" | "failed">().notNull().default("building"),
-    digest: text("digest"),
+    digest: hash("digest"),
     numbers: jsonb("numbers").$type<VersionNumbers>(),
     /** The deliveries its images came with, and what was known of them when it was frozen. */
     sources: jsonb("sources").$type<VersionSource[]>().notNull().default([]),
@@ -503,7 +510,10 @@ export const versions = pgTable(
     createdBy: text("created_by").notNull(),
     frozenAt: timestamp("frozen_at", { withTimezone: true }),
   },
-  (table) => [unique("version_number_once").on(table.collectionId, table.number)],
+  (table) => [
+    unique("version_number_once").on(table.collectionId, table.number),
+    index("versions_by_plan").on(table.planId),
+  ],
 );
 
 /** Which source bytes a version needs for as long as it exists. */
@@ -513,7 +523,7 @@ export const versionSources = pgTable(
     versionId: ref("version_id")
       .notNull()
       .references(() => versions.id, { onDelete: "cascade" }),
-    sha256: text("sha256").notNull(),
+    sha256: hash("sha256").notNull(),
   },
   (table) => [
     primaryKey({ columns: [table.versionId, table.sha256] }),
@@ -528,12 +538,9 @@ export const versionRenders = pgTable(
     versionId: ref("version_id")
       .notNull()
       .references(() => versions.id, { onDelete: "cascade" }),
-    key: text("key").notNull(),
+    key: hash("key").notNull(),
   },
-  (table) => [
-    primaryKey({ columns: [table.versionId, table.key] }),
-    index("version_renders_by_key").on(sql`${table.key} collate "C"`),
-  ],
+  (table) => [primaryKey({ columns: [table.versionId, table.key] }), index("version_renders_by_key").on(table.key)],
 );
 
 export const packages = pgTable(
@@ -547,7 +554,7 @@ export const packages = pgTable(
     status: text("status").$type<"packing" | "ready" | "failed">().notNull().default("packing"),
     fileName: text("file_name").notNull(),
     bytes: bigint("bytes", { mode: "number" }),
-    sha256: text("sha256"),
+    sha256: hash("sha256"),
     findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
     failure: text("failure"),
     createdAt: made(),
@@ -605,6 +612,6 @@ export const jobs = pgTable(
 /** Bytes that a deletion may have left without an owner; swept by services/blob-sweep. */
 export const blobCandidates = pgTable(
   "blob_candidates",
-  { kind: text("kind").$type<"blob" | "render">().notNull().default("blob"), sha256: text("sha256").notNull() },
+  { kind: text("kind").$type<"blob" | "render">().notNull().default("blob"), sha256: hash("sha256").notNull() },
   (table) => [primaryKey({ columns: [table.kind, table.sha256] })],
 );
