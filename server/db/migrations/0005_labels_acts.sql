@@ -187,9 +187,9 @@ BEGIN
 			coalesce(sum(sign) FILTER (WHERE state = ''unlabeled''), 0) AS unlabeled FROM (' || changes || ') r GROUP BY collection_id) d
 		WHERE c.id = d.collection_id';
 	EXECUTE 'UPDATE classes k SET labels = k.labels + d.labels FROM (
-		SELECT id, sum(n) AS labels FROM (' || changes || ') r
+		SELECT l.id, sum(l.n) AS labels FROM (' || changes || ') r
 		CROSS JOIN LATERAL (SELECT key::bigint AS id, sign * value::bigint AS n FROM jsonb_each_text(r.class_counts)
-			UNION ALL SELECT unnest(r.image_class_ids), sign) l GROUP BY id HAVING sum(n) <> 0) d
+			UNION ALL SELECT unnest(r.image_class_ids), sign) l GROUP BY l.id HAVING sum(l.n) <> 0) d
 		WHERE k.id = d.id';
 	RETURN NULL;
 END
