@@ -24,7 +24,7 @@ it("names the setting that does not fit", () => {
 
 it("knows the folders, buckets and addresses that deliveries may come from", () => {
   expect(parseSettings({ LARDER_HOME: "/srv/larder" })).toMatchObject({
-    folders: ["/srv/larder/incoming"],
+    folders: [{ name: "incoming", place: "/srv/larder/incoming" }],
     buckets: [{ name: "Millrace store", endpoint: "http://127.0.0.1:4610" }],
     addresses: { allowed: ["*", "127.0.0.1:4610"], timeout: 60_000 },
   });
@@ -37,7 +37,10 @@ it("knows the folders, buckets and addresses that deliveries may come from", () 
     LARDER_FETCH_SECONDS: "5",
   });
   expect(settings).toMatchObject({
-    folders: ["/data/in", "/data/out"],
+    folders: [
+      { name: "in", place: "/data/in" },
+      { name: "out", place: "/data/out" },
+    ],
     buckets: [{ ...own[0], region: "us-east-1" }],
     addresses: { allowed: ["example.org", "*.cdn.example"], maxBytes: 2_097_152, timeout: 5000 },
   });

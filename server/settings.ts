@@ -3,18 +3,14 @@ import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { z } from "zod";
 
-const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+const root = process.env["LARDER_ROOT"] ?? path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 const megabytes = z.coerce
   .number()
   .positive()
   .transform((value) => value * 1024 * 1024);
 
 const schema = z.object({
-  LARDER_HOME: z
-    .string()
-    .default(
-      process.env["LARDER_ROOT"] ? path.join(process.env["LARDER_ROOT"], ".larder") : path.join(root, ".larder"),
-    ),
+  LARDER_HOME: z.string().default(path.join(root, ".larder")),
   LARDER_HOST: z.string().default("127.0.0.1"),
   LARDER_PORT: z.coerce.number().int().min(1).max(65535).default(4600),
   LARDER_DATABASE_URL: z.string().optional(),
@@ -30,6 +26,8 @@ const schema = z.object({
   LARDER_FOLDERS: z.string().optional(),
   LARDER_ADDRESSES_ALLOWED: z.string().optional(),
   LARDER_BUCKETS: z.string().optional(),
+  LARDER_SNAPSHOT_MB: megabytes.default(512 * 1024 * 1024),
+  LARDER_BIN_DAYS: z.coerce.number().min(0).default(30),
   LARDER_STAND_IN_PORT: z.coerce.number().int().min(1).max(65535).default(4610),
 });
 
@@ -66,7 +64,24 @@ function bucketsFrom(json: string | undefined, port: number): Bucket[] {
   }
 }
 
+/** Folders by their base names, as deliveries remember them; of two of one name the second is told apart by a number. */
+function foldersFrom(list: string): Settings["folders"] {
+  const names = new Set<string>();
+  return list
+    .split(path.delimiter)
+    .filter((folder) => folder !== "")
+    .map((folder) => {
+      const place = path.resolve(folder);
+      let name = path.basename(place);
+      for (let n = 2; names.has(name); n++) name = `${path.basename(place)} (${n})`;
+      names.add(name);
+      return { name, place };
+    });
+}
+
 export type Settings = {
+  /** Where the sources lie. */
+  root: string;
   home: string;
   host: string;
   port: number;
@@ -76,7 +91,7 @@ export type Settings = {
   demoShare: number;
   limits: { archiveBytes: number; entryBytes: number; ratio: number; pixels: number };
   /** Folders of this machine that deliveries may be read from. */
-  folders: string[];
+  folders: { name: string; place: string }[];
   buckets: Bucket[];
   /**
    * Which web addresses may be asked (files/fetch-address), how much may come and how long one answer may take, in
@@ -84,6 +99,10 @@ export type Settings = {
    */
   addresses: { allowed: string[]; maxBytes: number; timeout: number };
   standInPort: number;
+  /** What snapshots of stocks may take in memory before those asked for longest ago go. */
+  snapshotBytes: number;
+  /** Days that an image lies in the bin before it goes for good. */
+  binDays: number;
 };
 
 /** Parses an environment; throws with the setting's name where a value does not fit. */
@@ -95,6 +114,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
   }
   const values = parsed.data;
   return {
+    root,
     home: path.resolve(values.LARDER_HOME),
     host: values.LARDER_HOST,
     port: values.LARDER_PORT,
@@ -108,10 +128,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
       ratio: values.LARDER_MAX_RATIO,
       pixels: values.LARDER_MAX_MEGAPIXELS * 1e6,
     },
-    folders: (values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming"))
-      .split(path.delimiter)
-      .filter((folder) => folder !== "")
-      .map((folder) => path.resolve(folder)),
+    folders: foldersFrom(values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming")),
     buckets: bucketsFrom(values.LARDER_BUCKETS, values.LARDER_STAND_IN_PORT),
     addresses: {
       allowed: (values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`)
@@ -122,6 +139,8 @@ export function parseSettings(environment: Record<string, string | undefined>): 
       timeout: values.LARDER_FETCH_SECONDS * 1000,
     },
     standInPort: values.LARDER_STAND_IN_PORT,
+    snapshotBytes: values.LARDER_SNAPSHOT_MB,
+    binDays: values.LARDER_BIN_DAYS,
   };
 }
 

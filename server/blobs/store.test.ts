@@ -2,13 +2,13 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync 
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { BlobStore, hashFile, sha256 } from "./store";
+import { FolderStore, hashFile, sha256 } from "./store";
 
 let folder: string;
-let store: BlobStore;
+let store: FolderStore;
 beforeEach(() => {
   folder = mkdtempSync(path.join(tmpdir(), "larder-store-"));
-  store = new BlobStore(folder);
+  store = new FolderStore(folder);
 });
 afterEach(() => rmSync(folder, { recursive: true, force: true }));
 
@@ -32,14 +32,15 @@ describe("the blob store", () => {
     await store.put(hash, bread);
     await store.putDerived("thumbnails", hash, bread.subarray(0, 2));
     expect(files()).toEqual([`blobs/${hash.slice(0, 2)}/${hash}`, `thumbnails/${hash.slice(0, 2)}/${hash}`]);
-    expect(store.has(hash)).toBe(true);
+    expect(await store.has(hash)).toBe(true);
     expect(Buffer.from(await store.read(hash)).toString()).toBe("bread");
     expect(await store.size(hash)).toBe(5);
     const part: Buffer[] = [];
-    for await (const chunk of store.stream(hash, { start: 1, end: 3 })) part.push(chunk as Buffer);
+    for await (const chunk of await store.stream(hash, { start: 1, end: 3 })) part.push(chunk as Buffer);
     expect(Buffer.concat(part).toString()).toBe("rea");
     await store.remove(hash);
-    expect([files(), store.has(hash), store.hasDerived("thumbnails", hash)]).toEqual([[], false, false]);
+    await expect(store.stream(hash)).rejects.toThrow(/ENOENT/);
+    expect([files(), await store.has(hash), await store.hasDerived("thumbnails", hash)]).toEqual([[], false, false]);
   });
   it("takes a file over by moving it, and drops it where its bytes are there already", async () => {
     for (const round of [1, 2]) {

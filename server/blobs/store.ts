@@ -1,14 +1,13 @@
-/** Bytes by their SHA-256, in a folder. Nothing is stored twice, nothing is changed in place. */
+/** A blob store in a folder. Nothing is stored twice, nothing is changed in place. */
 import { createHash, randomUUID } from "node:crypto";
-import { createReadStream, createWriteStream, existsSync } from "node:fs";
-import { mkdir, readdir, readFile, rename, rm, rmdir, stat, writeFile } from "node:fs/promises";
+import { createReadStream, createWriteStream } from "node:fs";
+import { access, mkdir, readdir, readFile, rename, rm, rmdir, stat, writeFile } from "node:fs/promises";
+import { once } from "node:events";
 import path from "node:path";
 import { pipeline } from "node:stream/promises";
 import { Readable } from "node:stream";
 import { settings } from "../settings";
-
-/** What was made from a blob and can be made again: thumbnails, rendered outputs. */
-export type DerivedKind = "thumbnails" | "renders";
+import type { BlobStore, DerivedKind } from "./blob-store";
 
 export function sha256(bytes: Uint8Array): string {
   return createHash("sha256").update(bytes).digest("hex");
@@ -27,7 +26,13 @@ async function inFolderOf(file: string, put: () => Promise<void>): Promise<void>
   }
 }
 
-export class BlobStore {
+const isThere = (file: string) =>
+  access(file).then(
+    () => true,
+    () => false,
+  );
+
+export class FolderStore implements BlobStore {
   constructor(private readonly folder: string) {}
 
   private blobPath(hash: string): string {
@@ -53,26 +58,29 @@ export class BlobStore {
   /** Stores bytes under their hash, which the caller has computed. */
   async put(hash: string, bytes: Uint8Array): Promise<void> {
     const target = this.blobPath(hash);
-    if (!existsSync(target)) await this.place(target, bytes);
+    if (!(await isThere(target))) await this.place(target, bytes);
   }
 
   /** Moves a file into the store; `hash` is that of its content. */
   async putFile(hash: string, file: string): Promise<void> {
     const target = this.blobPath(hash);
-    if (existsSync(target)) return rm(file, { force: true });
+    if (await isThere(target)) return rm(file, { force: true });
     await inFolderOf(target, () => rename(file, target));
   }
 
-  has(hash: string): boolean {
-    return existsSync(this.blobPath(hash));
+  has(hash: string): Promise<boolean> {
+    return isThere(this.blobPath(hash));
   }
 
   read(hash: string): Promise<Uint8Array> {
     return readFile(this.blobPath(hash));
   }
 
-  stream(hash: string, range?: { start: number; end: number }): Readable {
-    return createReadStream(this.blobPath(hash), range);
+  async stream(hash: string, range?: { start: number; end: number }): Promise<Readable> {
+    const stream = createReadStream(this.blobPath(hash), range);
+    // What is not there is said here, not where the first byte is read.
+    await once(stream, "open");
+    return stream;
   }
 
   async size(hash: string): Promise<number> {
@@ -88,8 +96,12 @@ export class BlobStore {
     await this.place(this.derivedPath(kind, key), bytes);
   }
 
-  hasDerived(kind: DerivedKind, key: string): boolean {
-    return existsSync(this.derivedPath(kind, key));
+  hasDerived(kind: DerivedKind, key: string): Promise<boolean> {
+    return isThere(this.derivedPath(kind, key));
+  }
+
+  async removeDerived(kind: DerivedKind, key: string): Promise<void> {
+    await rm(this.derivedPath(kind, key), { force: true });
   }
 
   readDerived(kind: DerivedKind, key: string): Promise<Uint8Array> {
@@ -117,8 +129,7 @@ export class BlobStore {
 }
 
 async function foldersIn(folder: string): Promise<string[]> {
-  if (!existsSync(folder)) return [];
-  return (await readdir(folder, { withFileTypes: true }))
+  return (await readdir(folder, { withFileTypes: true }).catch(() => []))
     .filter((entry) => entry.isDirectory())
     .map(({ name }) => path.join(folder, name));
 }
@@ -138,9 +149,9 @@ export async function writeFromStream(file: string, content: AsyncIterable<Uint8
   await pipeline(Readable.from(content), createWriteStream(file));
 }
 
-let store: BlobStore | null = null;
+let store: FolderStore | null = null;
 
-export function blobs(): BlobStore {
-  store ??= new BlobStore(path.join(settings().home, "store"));
+export function blobs(): FolderStore {
+  store ??= new FolderStore(path.join(settings().home, "store"));
   return store;
 }

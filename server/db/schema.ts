@@ -6,6 +6,9 @@ import type { AttributeSchema } from "@larder/core/model/attribute-schema";
 import type { AttributeValue, LabeledObject } from "@larder/core/model/item";
 import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape";
 import type { StoredStep } from "@larder/core/labels/stored-step";
+import type { Selection } from "@larder/core/stock/filter";
+import type { StagedItem } from "../services/intake/staged-item";
+import type { ActSource } from "../services/labels/act-source";
 import type { Plan } from "@larder/core/plans/plan";
 import { sql } from "drizzle-orm";
 import {
@@ -151,7 +154,7 @@ export type Origin =
   | { kind: "folder"; root: string; path: string }
   | { kind: "bucket"; bucket: string; prefix: string }
   | { kind: "addresses"; keep: "copy" | "link" }
-  | { kind: "collection"; collection: number; class: string | null; images: number[] | null; labels: boolean }
+  | { kind: "collection"; collection: number; class: string | null; selection: Selection | null; labels: boolean }
   | { kind: "sample"; sample: string };
 
 export const deliveries = pgTable(
@@ -239,7 +242,7 @@ export const deliveryItems = pgTable(
     path: text("path").notNull(),
     split: text("split"),
     state: text("state").notNull(),
-    item: jsonb("item").notNull(),
+    item: jsonb("item").$type<StagedItem>().notNull(),
     leftOut: boolean("left_out").notNull().default(false),
     ready: boolean("ready").notNull().default(false),
     unreadable: text("unreadable"),
@@ -566,6 +569,7 @@ export const jobKinds = [
   "read-delivery",
   "look-into",
   "take-in",
+  "put-aside",
   "act",
   "build-version",
   "pack",

@@ -1,99 +1,149 @@
-/** Long work: a row a job, handed out by pg-boss, held by a lease that a living worker renews. */
+/**
+ * Long work. What a job is and how far it came stands in the table `jobs`; whose turn it is, when it is tried again and
+ * that no two of a kind are handed out for one subject is pg-boss's.
+ */
 import { Failure } from "@larder/core/model/failure";
-import { and, eq, inArray, sql } from "drizzle-orm";
+import { and, eq, inArray, sql, type SQL } from "drizzle-orm";
 import PgBoss from "pg-boss";
-import { databaseUrl, db, type Database, type Transaction } from "../db/database";
+import { databaseUrl, db, transaction, type Transaction } from "../db/database";
+import { numberOf } from "../db/query";
 import { jobs, type JobKind } from "../db/schema";
+import { statement } from "../db/statement";
 import type { Actor } from "../services/actor";
 import { announce } from "./events";
 
-export const queueName = "work";
-const held = globalThis as { larderBoss?: Promise<PgBoss> };
+export const queueName = "jobs";
+/** How often a job is begun at most: one that takes its worker down this often is given up. */
+export const mostRuns = 30;
+/** What went wrong without anybody's fault is tried again this often, after pauses that grow. */
+export const mostRetries = 3;
+const shared = globalThis as { larderBoss?: Promise<PgBoss> };
 
 /** The queue's client, started once a process. */
 export function queue(): Promise<PgBoss> {
-  held.larderBoss ??= (async () => {
+  shared.larderBoss ??= (async () => {
     const boss = new PgBoss({ connectionString: databaseUrl(), max: 4 });
     boss.on("error", () => undefined);
     await boss.start();
-    await boss.createQueue(queueName);
+    // No two jobs of one kind and subject wait or run at once.
+    await boss.createQueue(queueName, { name: queueName, policy: "stately" });
     return boss;
   })();
-  return held.larderBoss;
+  return shared.larderBoss;
 }
 
 export async function closeQueue(): Promise<void> {
-  const boss = await held.larderBoss;
-  delete held.larderBoss;
+  const boss = await shared.larderBoss;
+  delete shared.larderBoss;
   await boss?.stop({ graceful: false, wait: true });
 }
 
 export type Job = typeof jobs.$inferSelect;
 export type NewJob = { kind: JobKind; subject: number; collectionId: number | null; title: string };
 
+/** What runs its queries in a transaction, as pg-boss asks for them. */
+const within = (tx: Transaction) => ({
+  executeSql: async (text: string, values: unknown[] = []) => ({
+    rows: (await tx.execute(statement(text, values))).rows,
+  }),
+});
+
+const alive = ["queued", "running", "paused"] as const;
+
 /**
- * Puts a job into its table, in the caller's transaction where one is given; `handOut` must follow once that is
- * committed.
+ * Higher goes first: what people wait for before looking into pictures, and of one collection each further job a little
+ * later, so that a collection with many does not hold up another.
  */
-export async function addJob(actor: Actor, job: NewJob, on: Database | Transaction = db()): Promise<string> {
-  const [row] = await on
+async function priorityOf(tx: Transaction, job: Pick<Job, "id" | "kind" | "collectionId">): Promise<number> {
+  const before = await numberOf(
+    tx,
+    sql`select count(*) as n from ${jobs} where ${jobs.collectionId} is not distinct from ${job.collectionId}
+      and ${jobs.status} in ('queued', 'running') and ${jobs.id} <> ${job.id}`,
+  );
+  return (job.kind === "look-into" || job.kind === "housekeeping" ? 0 : 1000) - Math.min(before, 900);
+}
+
+async function handOut(tx: Transaction, job: Job): Promise<void> {
+  await (
+    await queue()
+  ).send(
+    queueName,
+    { jobId: job.id },
+    {
+      priority: await priorityOf(tx, job),
+      singletonKey: `${job.kind} ${job.subject}`,
+      retryLimit: mostRetries,
+      retryDelay: 1,
+      retryBackoff: true,
+      expireInHours: 23,
+      db: within(tx),
+    },
+  );
+  await announce({ collection: job.collectionId, topics: ["jobs", "queue"], revision: null }, tx);
+}
+
+/**
+ * Puts a job up in the caller's transaction; it is handed out when that is committed. Where one of this kind waits or
+ * runs for the subject already, that one's id is returned.
+ */
+export async function addJob(actor: Pick<Actor, "id">, job: NewJob, tx: Transaction): Promise<string> {
+  const [row] = await tx
     .insert(jobs)
     .values({ ...job, createdBy: actor.id })
-    .returning({ id: jobs.id });
-  if (!row) throw new Failure("unexpected", "The job could not be written down.");
-  return row.id;
+    .onConflictDoNothing()
+    .returning();
+  if (row) {
+    await handOut(tx, row);
+    return row.id;
+  }
+  const [there] = await tx
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(and(eq(jobs.kind, job.kind), eq(jobs.subject, job.subject), inArray(jobs.status, alive)));
+  if (!there) throw new Failure("job-busy", "The work of this kind has just ended. Try again.", 409);
+  return there.id;
 }
 
-/** Tells the workers of a job that waits. Telling them twice is harmless: only one can claim it. */
-export async function handOut(jobId: string): Promise<void> {
-  await (await queue()).send(queueName, { jobId }, { expireInHours: 23, retryLimit: 2 });
-  await announce({ kind: "job", collection: null });
+/** Hands a job out again that the queue has lost sight of. */
+export async function handOutAgain(jobId: string): Promise<void> {
+  await transaction(async (tx) => {
+    const [job] = await tx.select().from(jobs).where(eq(jobs.id, jobId));
+    if (job) await handOut(tx, job);
+  });
 }
 
 /**
- * Asks for a stop. A job that has not begun ends at once, a running one at its next step; a paused one is woken to put
- * things back.
+ * Changes a job that has not ended, in one statement: what two people wish at once happens one after the other. One that
+ * waits afterwards is handed out; being in the queue twice is harmless.
  */
+async function wish(jobId: string, to: Record<string, unknown>, unless?: SQL): Promise<void> {
+  await transaction(async (tx) => {
+    const [row] = await tx
+      .update(jobs)
+      .set(to)
+      .where(and(eq(jobs.id, jobId), inArray(jobs.status, alive), unless ? sql`not (${unless})` : undefined))
+      .returning();
+    if (row?.status === "queued") await handOut(tx, row);
+    else if (row) await announce({ collection: row.collectionId, topics: ["jobs"], revision: null }, tx);
+  });
+}
+
+const awake = sql`case ${jobs.status} when 'paused' then 'queued' else ${jobs.status} end`;
+const asleep = sql`case ${jobs.status} when 'queued' then 'paused' else ${jobs.status} end`;
+
+/** Asks for a stop: a running job ends at its next step; one that waits or is paused is begun to put things back. */
 export async function requestStop(jobId: string): Promise<void> {
-  const paused = await db()
-    .update(jobs)
-    .set({ status: "queued", stopRequested: true, pauseRequested: false })
-    .where(and(eq(jobs.id, jobId), eq(jobs.status, "paused")))
-    .returning({ id: jobs.id });
-  if (paused.length > 0) return handOut(jobId);
-  await db()
-    .update(jobs)
-    .set({ stopRequested: true })
-    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
-  await announce({ kind: "job", collection: null });
+  await wish(jobId, { stopRequested: true, pauseRequested: false, status: awake });
 }
 
-/**
- * Asks for a pause: a job that has not begun is held back, a running one ends at its next step and keeps what it did.
- */
+/** Asks for a pause: a job that has not begun is paused at once, a running one at its next step. A stop goes first. */
 export async function requestPause(jobId: string): Promise<void> {
-  await db()
-    .update(jobs)
-    .set({
-      pauseRequested: true,
-      status: sql`case when ${jobs.status} = 'queued' then 'paused' else ${jobs.status} end`,
-    })
-    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["queued", "running"])));
-  await announce({ kind: "job", collection: null });
+  await wish(jobId, { pauseRequested: true, status: asleep }, sql`${jobs.stopRequested}`);
 }
 
-/** Lets a paused job go on from where it was. */
+/** Lets a paused job go on from where it was; one that was only asked to pause goes on as if it had not been. */
 export async function resumeJob(jobId: string): Promise<void> {
-  const resumed = await db()
-    .update(jobs)
-    .set({
-      status: sql`case when ${jobs.status} = 'paused' then 'queued' else ${jobs.status} end`,
-      pauseRequested: false,
-    })
-    .where(and(eq(jobs.id, jobId), inArray(jobs.status, ["paused", "running"])))
-    .returning({ status: jobs.status });
-  if (resumed[0]?.status === "queued") await handOut(jobId);
-  await announce({ kind: "job", collection: null });
+  await wish(jobId, { pauseRequested: false, status: awake });
 }
 
 /** Jobs that run, wait or are paused, and what ended in the last half minute, newest first. */

@@ -1,13 +1,15 @@
-import { Failure } from "@larder/core/model/failure";
+/** Who acts. Services take it first; `allow` (access.ts) says what it may do. */
+export type Role = "owner" | "editor" | "viewer";
 
-/** Who acts. Services take it first and check what it may do. */
-export type Actor = { id: string; name: string; role: "owner" | "editor" | "viewer" };
+export type Actor = {
+  id: string;
+  name: string;
+  /** The role by collection, or one for all of them; null for nobody who may anything. */
+  roles: Role | ReadonlyMap<number, Role> | null;
+};
 
 /** The one person of an installation without accounts. */
-export const localActor: Actor = { id: "local", name: "You", role: "owner" };
+export const localActor: Actor = { id: "local", name: "You", roles: "owner" };
 
-/** Throws where the actor may only look. */
-export function mustEdit(actor: Actor): void {
-  if (actor.role === "viewer")
-    throw new Failure("not-allowed", "You may look at this collection but not change it.", 403);
-}
+/** Larder itself: what it does unasked, once a day or after something else. */
+export const larderActor: Actor = { id: "larder", name: "Larder", roles: "owner" };

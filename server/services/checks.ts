@@ -1,11 +1,11 @@
-import { checkBalance } from "@larder/core/checks/balance";
 import { Findings, worstFirst, type Severity } from "@larder/core/model/finding";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { and, eq } from "drizzle-orm";
 import { db } from "../db/database";
 import { deliveries } from "../db/schema";
 import type { Actor } from "./actor";
-import { stockRows } from "./stock-rows";
+import { ask } from "../snapshot/ask";
+import { allow } from "./access";
 
 export type CheckEntry = {
   severity: Severity;
@@ -32,9 +32,10 @@ const notInStock = new Set([
 const shownByStock = new Set(["class-similar", "image-unlabeled"]);
 
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
-export async function checksOf(_actor: Actor, collectionId: number): Promise<CheckEntry[]> {
-  const { rows, names } = await stockRows(collectionId);
-  const balance = checkBalance(rows, names).map((check): CheckEntry => ({
+export async function checksOf(actor: Actor, collectionId: number): Promise<CheckEntry[]> {
+  await allow(actor, "see", { collection: collectionId });
+  const { checks, names } = await ask("balance", collectionId, undefined);
+  const balance = checks.map((check): CheckEntry => ({
     ...check,
     deliveries: [],
     where: check.where,

@@ -1,87 +1,44 @@
-import { tallyClasses, type ClassTally } from "@larder/core/checks/balance";
+import type { ClassTally } from "@larder/core/checks/balance";
 import { Failure } from "@larder/core/model/failure";
-import { classCode } from "@larder/core/relabel/class-code";
 import { readClassNames } from "@larder/core/relabel/class-names-file";
-import { asc, eq, sql } from "drizzle-orm";
+import { and, asc, eq, isNull } from "drizzle-orm";
 import { z } from "zod";
-import { db, type Transaction } from "../db/database";
+import { db, transaction } from "../db/database";
 import { classes } from "../db/schema";
-import { announce } from "../jobs/events";
-import { mustEdit, type Actor } from "./actor";
-import { stockRows } from "./stock-rows";
-
-/** Class colours of the interface, given out in turn. */
-const colourCount = 12;
+import { changed } from "../jobs/events";
+import { ask } from "../snapshot/ask";
+import { allow } from "./access";
+import type { Actor } from "./actor";
+import { ensureClasses } from "./classes/ensure-classes";
 
 export type ClassRow = { id: number; name: string; code: string; colour: number; keypoints: string[] | null } & Omit<
   ClassTally,
   "name"
 >;
 
+/** The classes of a collection that are in use: neither merged into others nor gone with their delivery. */
+export async function standingClasses(collection: number): Promise<(typeof classes.$inferSelect)[]> {
+  return db()
+    .select()
+    .from(classes)
+    .where(and(eq(classes.collectionId, collection), isNull(classes.mergedInto), isNull(classes.removedAt)))
+    .orderBy(asc(classes.position), asc(classes.id));
+}
+
 /** The class table: each class with its images, its objects, and its objects a split. */
-export async function classTable(_actor: Actor, collectionId: number): Promise<ClassRow[]> {
-  const [list, { rows, names }] = await Promise.all([
-    db()
-      .select()
-      .from(classes)
-      .where(eq(classes.collectionId, collectionId))
-      .orderBy(asc(classes.position), asc(classes.id)),
-    stockRows(collectionId),
-  ]);
-  const tallies = new Map(tallyClasses(rows, names).map((tally) => [tally.name, tally]));
+export async function classTable(actor: Actor, collection: number): Promise<ClassRow[]> {
+  await allow(actor, "see", { collection });
+  const [list, tallied] = await Promise.all([standingClasses(collection), ask("classes", collection, undefined)]);
+  const tallies = new Map(tallied.map((tally) => [tally.name, tally]));
   return list.map(({ id, name, code, colour, keypoints }) => {
     const tally = tallies.get(name);
     return {
-      id,
-      name,
-      code,
-      colour,
-      keypoints,
+      ...{ id, name, code, colour, keypoints },
       images: tally?.images ?? 0,
       objects: tally?.objects ?? 0,
       bySplit: tally?.bySplit ?? { train: 0, val: 0, test: 0, none: 0 },
     };
   });
-}
-
-export type NewClass = { name: string; keypoints?: string[] | undefined; skeleton?: [number, number][] | undefined };
-
-/**
- * The ids of classes by name, in the given order; those that are not there are made at the list's end. `added` are the
- * new ones.
- */
-export async function ensureClasses(
-  tx: Transaction,
-  collectionId: number,
-  wanted: readonly NewClass[],
-): Promise<{ ids: Map<string, number>; added: number[] }> {
-  const known = await tx.select().from(classes).where(eq(classes.collectionId, collectionId));
-  const ids = new Map(known.map((row) => [row.name, row.id]));
-  const codes = new Set(known.map((row) => row.code));
-  const added: number[] = [];
-  let position = known.reduce((highest, row) => Math.max(highest, row.position + 1), 0);
-  for (const { name, keypoints, skeleton } of wanted) {
-    if (ids.has(name)) continue;
-    const code = classCode(name, codes);
-    codes.add(code);
-    const [row] = await tx
-      .insert(classes)
-      .values({
-        collectionId,
-        name,
-        code,
-        colour: position % colourCount,
-        position,
-        keypoints: keypoints ?? null,
-        skeleton: skeleton ?? null,
-      })
-      .returning({ id: classes.id });
-    if (!row) throw new Failure("unexpected", "A class could not be written down.");
-    ids.set(name, row.id);
-    added.push(row.id);
-    position++;
-  }
-  return { ids, added };
 }
 
 export const classListSchema = z.object({ text: z.string().max(5_000_000), fileName: z.string().max(255) });
@@ -92,10 +49,10 @@ export const classListSchema = z.object({ text: z.string().max(5_000_000), fileN
  */
 export async function loadClassList(
   actor: Actor,
-  collectionId: number,
+  collection: number,
   input: z.infer<typeof classListSchema>,
 ): Promise<{ names: string[]; added: number }> {
-  mustEdit(actor);
+  await allow(actor, "deliver", { collection });
   const names = readClassNames(input.text, input.fileName);
   const given = names.filter((name) => name !== "");
   if (given.length === 0) throw new Failure("class-list-empty", "There is no class name in this file.");
@@ -105,14 +62,13 @@ export async function loadClassList(
       "class-list-invalid",
       `"${long.slice(0, 60)}…" is too long for a class name; is it a list with one name a line?`,
     );
-  const { added } = await db().transaction(async (tx) => {
-    await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
+  const { added } = await transaction(async (tx) => {
+    await changed(tx, collection, "classes");
     return ensureClasses(
       tx,
-      collectionId,
+      collection,
       given.map((name) => ({ name })),
     );
   });
-  await announce({ kind: "collection", collection: collectionId });
   return { names, added: added.length };
 }

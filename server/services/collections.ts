@@ -1,93 +1,100 @@
 import { Failure } from "@larder/core/model/failure";
-import { asc, eq, sql } from "drizzle-orm";
+import { and, asc, eq, isNull, sql } from "drizzle-orm";
+import type { AnyPgColumn } from "drizzle-orm/pg-core";
 import { z } from "zod";
-import { db } from "../db/database";
-import { classes, collections, deliveries, images, plans, versions } from "../db/schema";
-import { announce } from "../jobs/events";
-import { mustEdit, type Actor } from "./actor";
-import { removeUnusedBlobs } from "./blob-sweep";
+import { db, transaction } from "../db/database";
+import { rowsOf } from "../db/query";
+import { classes, collections, deliveries, plans, versions, type VersionNumbers } from "../db/schema";
+import { announce, changed } from "../jobs/events";
+import { addJob } from "../jobs/queue";
+import { allow, allowHere, may } from "./access";
+import type { Actor } from "./actor";
 import { checksOf } from "./checks";
-import { removeSentFiles } from "./intake/sent-files";
 
 export const collectionName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 const bandCount = 8;
 
-function nameTaken(error: unknown, name: string): never {
-  const cause = (error as { cause?: { code?: string } }).cause;
-  if (cause?.code === "23505" || (error as { code?: string }).code === "23505")
+/** Runs what gives a collection its name; says so where another one has it. */
+async function naming<T>(name: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    const codes = [error, (error as Error).cause].map((one) => (one as { code?: string } | undefined)?.code);
+    if (!codes.includes("23505")) throw error;
     throw new Failure("name-taken", `There is a collection called "${name}" already.`, 409);
-  throw error;
+  }
 }
 
 export async function createCollection(actor: Actor, input: { name: string }): Promise<{ id: number }> {
-  mustEdit(actor);
+  allowHere(actor, "deliver");
   const name = collectionName.parse(input.name);
-  const [count] = await db()
-    .select({ n: sql<number>`count(*)` })
-    .from(collections);
-  try {
-    const [row] = await db()
-      .insert(collections)
-      .values({ name, band: Number(count?.n ?? 0) % bandCount, createdBy: actor.id })
-      .returning({ id: collections.id });
-    await announce({ kind: "collection", collection: null });
-    return { id: row?.id as number };
-  } catch (error) {
-    return nameTaken(error, name);
-  }
+  return naming(name, () =>
+    transaction(async (tx) => {
+      const count = await tx.$count(collections);
+      const [row] = await tx
+        .insert(collections)
+        .values({ name, band: count % bandCount, createdBy: actor.id })
+        .returning({ id: collections.id });
+      await announce({ collection: null, topics: ["shelf"], revision: null }, tx);
+      return { id: row?.id as number };
+    }),
+  );
 }
 
 export async function renameCollection(actor: Actor, id: number, input: { name: string }): Promise<void> {
-  mustEdit(actor);
+  await allow(actor, "manage", { collection: id });
   const name = collectionName.parse(input.name);
-  try {
-    const rows = await db()
-      .update(collections)
-      .set({ name })
-      .where(eq(collections.id, id))
-      .returning({ id: collections.id });
-    if (rows.length === 0) throw noCollection(id);
-  } catch (error) {
-    nameTaken(error, name);
-  }
-  await announce({ kind: "collection", collection: id });
+  await naming(name, () =>
+    transaction(async (tx) => {
+      await changed(tx, id, "shelf");
+      await tx.update(collections).set({ name }).where(eq(collections.id, id));
+    }),
+  );
 }
 
-/** Deletes a collection with all it holds; `typedName` must be its name. */
-export async function deleteCollection(actor: Actor, id: number, input: { typedName: string }): Promise<void> {
-  mustEdit(actor);
-  const collection = await collectionRow(id);
-  if (input.typedName.trim() !== collection.name)
-    throw new Failure("name-differs", `Type "${collection.name}" to delete it.`);
-  const origins = await db()
-    .select({ origin: deliveries.origin })
-    .from(deliveries)
-    .where(eq(deliveries.collectionId, id));
-  await db().transaction(async (tx) => {
-    await tx.execute(sql`insert into blob_candidates
-      select sha256 from images where collection_id = ${id}
-      union select vs.sha256 from version_sources vs join versions v on v.id = vs.version_id where v.collection_id = ${id}
-      union select digest from versions where collection_id = ${id} and digest is not null
-      union select p.sha256 from packages p join versions v on v.id = p.version_id where v.collection_id = ${id} and p.sha256 is not null
-      on conflict do nothing`);
-    await tx.execute(
-      sql`delete from objects using images where objects.image_id = images.id and images.collection_id = ${id}`,
-    );
-    await tx.delete(collections).where(eq(collections.id, id));
+/**
+ * Takes a collection off the shelf at once; `typedName` must be its name. What it holds is deleted by a job, which takes
+ * as long as it takes.
+ */
+export async function deleteCollection(
+  actor: Actor,
+  id: number,
+  input: { typedName: string },
+): Promise<{ job: string }> {
+  await allow(actor, "manage", { collection: id });
+  const { name } = await collectionRow(id);
+  if (input.typedName.trim() !== name) throw new Failure("name-differs", `Type "${name}" to delete it.`);
+  return transaction(async (tx) => {
+    await changed(tx, id, "shelf");
+    await tx.update(collections).set({ deletingAt: new Date() }).where(eq(collections.id, id));
+    // The job stands beside the collection, not in it: it outlives it.
+    const job = { kind: "delete-collection" as const, subject: id, collectionId: null, title: `Deleting ${name}` };
+    return { job: await addJob(actor, job, tx) };
   });
-  for (const { origin } of origins) await removeSentFiles(origin);
-  await removeUnusedBlobs();
-  await announce({ kind: "collection", collection: null });
 }
 
-function noCollection(id: number): Failure {
-  return new Failure("collection-missing", `There is no collection ${id}. It may have been deleted.`, 404);
-}
-
+/** A collection that is not being deleted. Whoever calls it has asked `allow`. */
 export async function collectionRow(id: number): Promise<typeof collections.$inferSelect> {
-  const [row] = await db().select().from(collections).where(eq(collections.id, id));
-  if (!row) throw noCollection(id);
+  const [row] = await db()
+    .select()
+    .from(collections)
+    .where(and(eq(collections.id, id), isNull(collections.deletingAt)));
+  if (!row) throw new Failure("collection-missing", `There is no collection ${id}. It may have been deleted.`, 404);
   return row;
+}
+
+export type CollectionHead = { id: number; name: string; band: number; revision: number; line: Line };
+
+/** What stands above every page of a collection: its name, its colour band, the numbers of its stations. */
+export async function collectionHead(actor: Actor, id: number): Promise<CollectionHead> {
+  const { name, band, revision } = await collectionRow(id);
+  return { id, name, band, revision, line: await line(actor, id) };
+}
+
+/** The revision of every collection that the actor may see: what a page that was away catches up by. */
+export async function revisions(actor: Actor): Promise<Record<number, number>> {
+  const rows = await db().select({ id: collections.id, revision: collections.revision }).from(collections);
+  return Object.fromEntries(rows.filter(({ id }) => may(actor, "see", id)).map(({ id, revision }) => [id, revision]));
 }
 
 export type Shelf = {
@@ -109,66 +116,80 @@ export type Shelf = {
   } | null;
 };
 
-/** Every collection as its shelf shows it: numbers, a strip of pictures, class balance, last version. */
-export async function shelves(_actor: Actor): Promise<Shelf[]> {
-  const rows = await db().select().from(collections).orderBy(asc(collections.createdAt), asc(collections.id));
-  return Promise.all(
-    rows.map(async ({ id, name, band }): Promise<Shelf> => {
-      const [totals] = (
-        await db().execute<{ images: number; objects: number; bytes: number }>(
-          sql`select count(*)::int as images, coalesce(sum(object_count), 0)::int as objects, coalesce(sum(bytes), 0)::bigint as bytes from ${images} where collection_id = ${id}`,
-        )
-      ).rows;
-      const balance = (
-        await db().execute<{ name: string; colour: number; count: number }>(sql`
-        select c.name, c.colour, coalesce(o.n, 0)::int + coalesce(i.n, 0)::int as count from ${classes} c
-        left join (select key::bigint as id, sum(value::int) as n from ${images}, jsonb_each_text(class_counts) where collection_id = ${id} group by 1) o on o.id = c.id
-        left join (select unnest(image_class_ids) as id, count(*) as n from ${images} where collection_id = ${id} group by 1) i on i.id = c.id
-        where c.collection_id = ${id} order by count desc, c.position`)
-      ).rows;
-      // A spread over the stock rather than its first few, the same at every visit.
-      const pictures = (
-        await db().execute<{ id: number; sha256: string; width: number; height: number }>(
-          sql`select id::int, sha256, width, height from ${images} where collection_id = ${id} and state <> 'empty' order by md5(sha256) limit 12`,
-        )
-      ).rows;
-      const [last] = (
-        await db().execute<{
-          id: number;
-          number: number;
-          name: string;
-          frozen_at: string;
-          numbers: typeof versions.$inferSelect.numbers;
-          package_id: number | null;
-        }>(sql`
-        select v.id::int, v.number, v.name, v.frozen_at, v.numbers, (select p.id::int from packages p where p.version_id = v.id and p.status = 'ready' order by p.id limit 1) as package_id
-        from ${versions} v where v.collection_id = ${id} and v.status = 'frozen' order by v.number desc limit 1`)
-      ).rows;
-      return {
-        id,
-        name,
-        band,
-        images: totals?.images ?? 0,
-        objects: totals?.objects ?? 0,
-        bytes: Number(totals?.bytes ?? 0),
-        classes: balance,
-        pictures,
-        lastVersion: last
-          ? {
-              id: last.id,
-              number: last.number,
-              name: last.name,
-              frozenAt: new Date(last.frozen_at).toISOString(),
-              shares: sharesOf(last.numbers),
-              packageId: last.package_id,
-            }
-          : null,
-      };
-    }),
-  );
+const pictureSchema = z.object({
+  collection: z.coerce.number(),
+  id: z.coerce.number(),
+  sha256: z.string(),
+  width: z.number(),
+  height: z.number(),
+});
+const lastVersionSchema = z.object({
+  collection: z.coerce.number(),
+  id: z.coerce.number(),
+  number: z.number(),
+  name: z.string(),
+  frozen: z.coerce.date(),
+  numbers: z.custom<VersionNumbers | null>((value) => typeof value === "object"),
+  package: z.coerce.number().nullable(),
+});
+/** Classes of a shelf's thin bar; what is rarer would be no wider than a hair. */
+const barClasses = 40;
+
+/** Every collection as its shelf shows it: stored numbers, a strip of pictures, class balance, last version. */
+export async function shelves(actor: Actor): Promise<Shelf[]> {
+  const rows = (
+    await db()
+      .select()
+      .from(collections)
+      .where(isNull(collections.deletingAt))
+      .orderBy(asc(collections.createdAt), asc(collections.id))
+  ).filter(({ id }) => may(actor, "see", id));
+  const ids = sql.param(rows.map(({ id }) => id));
+  const [balance, pictures, latest] = await Promise.all([
+    rowsOf(
+      db(),
+      z.object({ collection: z.coerce.number(), name: z.string(), colour: z.number(), count: z.number() }),
+      sql`select c.id as collection, k.name, k.colour, k.labels as count from unnest(${ids}::bigint[]) c(id) cross join lateral (
+        select name, colour, labels, position from classes k where k.collection_id = c.id and k.merged_into is null and k.removed_at is null
+        order by labels desc, position limit ${barClasses}) k order by c.id, k.labels desc, k.position`,
+    ),
+    // A spread over the stock rather than its first few, the same at every visit.
+    rowsOf(
+      db(),
+      pictureSchema,
+      sql`select c.id as collection, p.* from unnest(${ids}::bigint[]) c(id) cross join lateral (
+        select id, sha256, width, height from images i where i.collection_id = c.id and i.removed_at is null and i.state <> 'empty'
+        order by md5(i.sha256) limit 12) p`,
+    ),
+    rowsOf(
+      db(),
+      lastVersionSchema,
+      sql`select distinct on (v.collection_id) v.collection_id as collection, v.id, v.number, v.name, v.frozen_at as frozen, v.numbers,
+          (select p.id from packages p where p.version_id = v.id and p.status = 'ready' order by p.id limit 1) as package
+        from versions v where v.collection_id = any(${ids}::bigint[]) and v.status = 'frozen' order by v.collection_id, v.number desc`,
+    ),
+  ]);
+  return rows.map(({ id, name, band, images, objects, bytes }): Shelf => {
+    const last = latest.find(({ collection }) => collection === id);
+    return {
+      ...{ id, name, band, images, objects, bytes },
+      classes: balance.filter(({ collection }) => collection === id).map(({ collection: _, ...row }) => row),
+      pictures: pictures.filter(({ collection }) => collection === id).map(({ collection: _, ...row }) => row),
+      lastVersion: last
+        ? {
+            id: last.id,
+            number: last.number,
+            name: last.name,
+            frozenAt: last.frozen.toISOString(),
+            shares: sharesOf(last.numbers),
+            packageId: last.package,
+          }
+        : null,
+    };
+  });
 }
 
-function sharesOf(numbers: typeof versions.$inferSelect.numbers): string {
+function sharesOf(numbers: VersionNumbers | null): string {
   const counts = (["train", "val", "test"] as const).map((split) => numbers?.bySplit[split]?.images ?? 0);
   return counts.map((count) => count.toLocaleString("en-US")).join(" / ");
 }
@@ -187,35 +208,36 @@ export type Line = {
 
 /** The live numbers of the six stations. */
 export async function line(actor: Actor, id: number): Promise<Line> {
-  const count = sql<number>`count(*)::int`;
-  const [[delivered], [stock], [classCount], [planCount], [versionCount], checks] = await Promise.all([
+  await allow(actor, "see", { collection: id });
+  const in_ = <T extends { collectionId: AnyPgColumn }>(table: T) => eq(table.collectionId, id);
+  const [[delivered], collection, classCount, planCount, [versionCount], checks] = await Promise.all([
     db()
       .select({
         all: sql<number>`count(*) filter (where ${deliveries.status} = 'taken')::int`,
         waiting: sql<number>`count(*) filter (where ${deliveries.status} in ('read', 'failed'))::int`,
       })
       .from(deliveries)
-      .where(eq(deliveries.collectionId, id)),
-    db().select({ n: count }).from(images).where(eq(images.collectionId, id)),
-    db().select({ n: count }).from(classes).where(eq(classes.collectionId, id)),
-    db().select({ n: count }).from(plans).where(eq(plans.collectionId, id)),
+      .where(in_(deliveries)),
+    collectionRow(id),
+    db().$count(classes, and(in_(classes), isNull(classes.mergedInto), isNull(classes.removedAt))),
+    db().$count(plans, in_(plans)),
     db()
       .select({
         frozen: sql<number>`count(*) filter (where ${versions.status} = 'frozen')::int`,
         building: sql<number>`count(*) filter (where ${versions.status} = 'building')::int`,
       })
       .from(versions)
-      .where(eq(versions.collectionId, id)),
+      .where(in_(versions)),
     checksOf(actor, id),
   ]);
   return {
     deliveries: delivered?.all ?? 0,
     deliveriesWaiting: delivered?.waiting ?? 0,
-    stock: stock?.n ?? 0,
-    classes: classCount?.n ?? 0,
+    stock: collection.images,
+    classes: classCount,
     checks: checks.length,
     checksToLookAt: checks.filter((check) => check.severity !== "info").length,
-    plans: planCount?.n ?? 0,
+    plans: planCount,
     versions: versionCount?.frozen ?? 0,
     versionsBuilding: versionCount?.building ?? 0,
   };

@@ -2,33 +2,39 @@
 import { allChoices, changedChoicesSchema, readingChoices } from "@larder/core/intake/choices";
 import { deliveryFactsSchema } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
-import { and, desc, eq, inArray, sql } from "drizzle-orm";
-import { setTimeout as sleep } from "node:timers/promises";
+import { and, desc, eq, inArray } from "drizzle-orm";
 import { z } from "zod";
-import { db } from "../db/database";
-import { deliveries, deliveryItems, jobs, type Delivery, type DeliveryStatus } from "../db/schema";
-import { announce } from "../jobs/events";
-import { addJob, handOut, requestStop } from "../jobs/queue";
-import { mustEdit, type Actor } from "./actor";
-import { removeUnusedBlobs } from "./blob-sweep";
+import { db, transaction, type Transaction } from "../db/database";
+import { deliveries, deliveryItems, type Delivery, type DeliveryStatus } from "../db/schema";
+import { changed } from "../jobs/events";
+import { addJob } from "../jobs/queue";
+import { allow } from "./access";
+import { startUndo, type ActOutcome } from "./acts";
+import type { Actor } from "./actor";
+import { untilDeliveryRests } from "./intake/delivery-jobs";
 import { choicesOf } from "./intake/open-delivery";
-import { removeSentFiles } from "./intake/sent-files";
-import { takeBack, undoWord, type UndoWord } from "./intake/undo";
+import { takeInAct, undoForecast, type UndoForecast } from "./intake/undo-forecast";
 
 export const deliveryName = z.string().trim().min(1, "Give it a name.").max(120, "A name has 120 characters at most.");
 
+/** A delivery. Whoever calls it has asked `allow`. */
 export async function deliveryRow(id: number): Promise<Delivery> {
   const [row] = await db().select().from(deliveries).where(eq(deliveries.id, id));
-  if (!row)
-    throw new Failure("delivery-missing", `There is no delivery ${id}. It may have been undone or put aside.`, 404);
+  if (!row) throw new Failure("delivery-missing", `There is no delivery ${id}. It may have been put aside.`, 404);
   return row;
 }
 
-export async function deliveriesOf(_actor: Actor, collectionId: number): Promise<Delivery[]> {
+export async function deliveryOf(actor: Actor, id: number): Promise<Delivery> {
+  await allow(actor, "see", { delivery: id });
+  return deliveryRow(id);
+}
+
+export async function deliveriesOf(actor: Actor, collection: number): Promise<Delivery[]> {
+  await allow(actor, "see", { collection });
   return db()
     .select()
     .from(deliveries)
-    .where(eq(deliveries.collectionId, collectionId))
+    .where(eq(deliveries.collectionId, collection))
     .orderBy(desc(deliveries.createdAt), desc(deliveries.id));
 }
 
@@ -37,6 +43,9 @@ export const deliveryChangeSchema = z.object({
   facts: deliveryFactsSchema.optional(),
   choices: changedChoicesSchema.optional(),
 });
+
+/** While a delivery is open, files can be added to it and decided about. */
+const open: DeliveryStatus[] = ["arriving", "read", "failed"];
 
 /**
  * Changes a delivery's name and facts at any time, and what is decided about it until it is taken in. Choices that
@@ -47,79 +56,76 @@ export async function changeDelivery(
   id: number,
   input: z.input<typeof deliveryChangeSchema>,
 ): Promise<{ job: string | null }> {
-  mustEdit(actor);
-  const delivery = await deliveryRow(id);
+  const collection = await allow(actor, "deliver", { delivery: id });
   const { name, facts, choices } = deliveryChangeSchema.parse(input);
-  const open: DeliveryStatus[] = ["arriving", "read", "failed"];
-  if (choices && !open.includes(delivery.status))
-    throw new Failure(
-      "delivery-busy",
-      "What to do with a delivery can be changed once it is read and before it is taken in.",
-      409,
-    );
-  const before = choicesOf(delivery);
-  const after = allChoices({ ...before, ...choices });
-  await db()
-    .update(deliveries)
-    .set({
-      ...(name !== undefined ? { name } : {}),
-      ...(facts ? { facts } : {}),
-      ...(choices ? { choices: after } : {}),
-    })
-    .where(eq(deliveries.id, id));
-  await announce({ kind: "collection", collection: delivery.collectionId });
-  const anew = delivery.status !== "arriving" && readingChoices.some((key) => after[key] !== before[key]);
+  const { anew } = await transaction(async (tx) => {
+    await changed(tx, collection, "deliveries", ...(facts ? (["stock"] as const) : []));
+    const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, id)).for("update");
+    if (!delivery) throw new Failure("delivery-missing", `There is no delivery ${id}.`, 404);
+    if (choices && !open.includes(delivery.status))
+      throw new Failure(
+        "delivery-busy",
+        "What to do with a delivery can be changed once it is read and before it is taken in.",
+        409,
+      );
+    const before = choicesOf(delivery);
+    const after = allChoices({ ...before, ...choices });
+    await tx
+      .update(deliveries)
+      .set({
+        ...(name !== undefined ? { name } : {}),
+        ...(facts ? { facts } : {}),
+        ...(choices ? { choices: after } : {}),
+      })
+      .where(eq(deliveries.id, id));
+    return { anew: delivery.status !== "arriving" && readingChoices.some((key) => after[key] !== before[key]) };
+  });
   return anew ? readAgain(actor, id) : { job: null };
 }
 
 /** Reads a delivery again: otherwise, with more files, or after reading failed or was stopped. */
 export async function readAgain(actor: Actor, id: number): Promise<{ job: string }> {
-  mustEdit(actor);
-  const delivery = await deliveryRow(id);
-  if (!["arriving", "failed", "read"].includes(delivery.status))
-    throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
-  await stopJobsOf(id);
-  const job = await db().transaction(async (tx) => {
-    await tx.update(deliveries).set({ status: "waiting", failure: null, looked: null }).where(eq(deliveries.id, id));
-    return addJob(
-      actor,
-      { kind: "read-delivery", subject: id, collectionId: delivery.collectionId, title: `Reading ${delivery.name}` },
-      tx,
-    );
-  });
-  await handOut(job);
-  await announce({ kind: "collection", collection: delivery.collectionId });
-  return { job };
+  const collection = await allow(actor, "deliver", { delivery: id });
+  await untilDeliveryRests(id);
+  return transaction((tx) => startReading(tx, actor, collection, id));
+}
+
+/** Starts reading an open delivery, within a transaction of the caller's. */
+export async function startReading(
+  tx: Transaction,
+  actor: Actor,
+  collection: number,
+  id: number,
+): Promise<{ job: string }> {
+  await changed(tx, collection, "deliveries");
+  const [delivery] = await tx
+    .update(deliveries)
+    .set({ status: "waiting", failure: null, looked: null })
+    .where(and(eq(deliveries.id, id), inArray(deliveries.status, open)))
+    .returning();
+  if (!delivery) throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
+  const title = `Reading ${delivery.name}`;
+  return { job: await addJob(actor, { kind: "read-delivery", subject: id, collectionId: collection, title }, tx) };
 }
 
 /** Starts taking in. Asking twice is harmless: the second time nothing is started. */
 export async function takeInDelivery(actor: Actor, id: number): Promise<{ job: string | null }> {
-  mustEdit(actor);
-  const started = await db().transaction(async (tx) => {
+  const collection = await allow(actor, "deliver", { delivery: id });
+  return transaction(async (tx) => {
+    await changed(tx, collection, "deliveries");
     const [delivery] = await tx
       .update(deliveries)
       .set({ status: "taking", failure: null })
       .where(and(eq(deliveries.id, id), eq(deliveries.status, "read")))
       .returning();
-    return delivery
-      ? {
-          delivery,
-          job: await addJob(
-            actor,
-            { kind: "take-in", subject: id, collectionId: delivery.collectionId, title: `Taking in ${delivery.name}` },
-            tx,
-          ),
-        }
-      : null;
-  });
-  if (!started) {
-    const now = await deliveryRow(id);
-    if (now.status === "taking" || now.status === "taken") return { job: null };
+    if (delivery) {
+      const title = `Taking in ${delivery.name}`;
+      return { job: await addJob(actor, { kind: "take-in", subject: id, collectionId: collection, title }, tx) };
+    }
+    const [now] = await tx.select({ status: deliveries.status }).from(deliveries).where(eq(deliveries.id, id));
+    if (now?.status === "taking" || now?.status === "taken") return { job: null };
     throw new Failure("delivery-not-read", "This delivery has not been read yet.", 409);
-  }
-  await handOut(started.job);
-  await announce({ kind: "collection", collection: started.delivery.collectionId });
-  return { job: started.job };
+  });
 }
 
 /** Leaves images out of a delivery, or takes them back, by their place in it. */
@@ -128,73 +134,52 @@ export async function leaveOut(
   id: number,
   input: { ordinals: number[]; leftOut: boolean },
 ): Promise<void> {
-  mustEdit(actor);
-  if ((await deliveryRow(id)).status !== "read")
-    throw new Failure(
-      "delivery-busy",
-      "Images can be left out once the delivery is read and before it is taken in.",
-      409,
-    );
-  await db()
-    .update(deliveryItems)
-    .set({ leftOut: input.leftOut })
-    .where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, input.ordinals)));
-}
-
-/** Asks the jobs of a delivery to stop and waits until none runs; a worker that was lost is not waited for. */
-async function stopJobsOf(id: number): Promise<void> {
-  const live = await db()
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(
-      and(
-        inArray(jobs.kind, ["read-delivery", "look-into", "take-in"]),
-        eq(jobs.subject, id),
-        inArray(jobs.status, ["queued", "running", "paused"]),
-      ),
-    );
-  for (const job of live) await requestStop(job.id);
-  for (;;) {
-    const { rows } = await db().execute(
-      sql`select 1 from jobs where kind in ('read-delivery', 'look-into', 'take-in') and subject = ${id} and status = 'running' and lease_until > now() limit 1`,
-    );
-    if (rows.length === 0) return;
-    await sleep(50);
-  }
+  const collection = await allow(actor, "deliver", { delivery: id });
+  await transaction(async (tx) => {
+    await changed(tx, collection, "deliveries");
+    const [delivery] = await tx.select({ status: deliveries.status }).from(deliveries).where(eq(deliveries.id, id));
+    if (delivery?.status !== "read")
+      throw new Failure(
+        "delivery-busy",
+        "Images can be left out once the delivery is read and before it is taken in.",
+        409,
+      );
+    await tx
+      .update(deliveryItems)
+      .set({ leftOut: input.leftOut })
+      .where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, input.ordinals)));
+  });
 }
 
 /** What undoing would do, to be said before it is done. */
-export async function beforeUndo(_actor: Actor, id: number): Promise<UndoWord> {
-  return undoWord(await deliveryRow(id));
+export async function beforeUndo(actor: Actor, id: number): Promise<UndoForecast> {
+  await allow(actor, "see", { delivery: id });
+  return undoForecast(await deliveryRow(id));
 }
 
 /**
- * Removes a delivery with all it brought: images, objects, and the classes that came with it and that nothing else
- * uses;
- * labels it changed become what they were. Versions built from it keep the bytes they need. A delivery not yet taken
- * in is put aside.
+ * Undoes a delivery: its images go into the bin, labels it changed become what they were, classes that came with it and
+ * that nothing else uses leave the list. It stays in the book as undone, and can be done again while the bin is not
+ * emptied. One that is not taken in is put aside: nothing of it stays. Both are jobs where they take long.
  */
-export async function undoDelivery(actor: Actor, id: number): Promise<{ images: number }> {
-  mustEdit(actor);
-  const delivery = await deliveryRow(id);
-  if (delivery.status === "taking" || delivery.status === "reading") {
-    const live = await db()
-      .select({ id: jobs.id })
-      .from(jobs)
-      .where(
-        and(
-          inArray(jobs.kind, ["read-delivery", "take-in"]),
-          eq(jobs.subject, id),
-          inArray(jobs.status, ["queued", "running", "paused"]),
-        ),
-      );
-    for (const job of live) await requestStop(job.id);
-    throw new Failure("delivery-busy", "The work on this delivery is being stopped. Undo it when it has stopped.", 409);
-  }
-  await stopJobsOf(id);
-  const images = await db().transaction((tx) => takeBack(tx, delivery));
-  await removeSentFiles(delivery.origin);
-  await removeUnusedBlobs();
-  await announce({ kind: "collection", collection: delivery.collectionId });
-  return { images };
+export async function undoDelivery(
+  actor: Actor,
+  id: number,
+): Promise<Omit<ActOutcome, "act"> & { act: number | null }> {
+  const collection = await allow(actor, "deliver", { delivery: id });
+  const act = await takeInAct(id);
+  return transaction(async (tx) => {
+    await changed(tx, collection, "deliveries");
+    const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, id)).for("update");
+    if (!delivery) throw new Failure("delivery-missing", `There is no delivery ${id}.`, 404);
+    const { status, name } = delivery;
+    if (status === "undone" || status === "undoing")
+      throw new Failure("delivery-undone", "This delivery is undone already.", 409);
+    if (status === "taking") throw new Failure("delivery-busy", "It is being taken in. Stop that first, or wait.", 409);
+    if (status === "taken" && act !== null) return startUndo(tx, actor, act);
+    await tx.update(deliveries).set({ status: "undoing" }).where(eq(deliveries.id, id));
+    const title = `Putting ${name} aside`;
+    const job = await addJob(actor, { kind: "put-aside", subject: id, collectionId: collection, title }, tx);
+    return { act: null, text: title, images: 0, left: 0, job };
+  });
 }

@@ -1,5 +1,8 @@
-import { sql } from "drizzle-orm";
+import { sql, type SQL } from "drizzle-orm";
+import { z } from "zod";
 import { db } from "../db/database";
+import { rowsOf } from "../db/query";
+import { may } from "./access";
 import type { Actor } from "./actor";
 
 export type Destination = {
@@ -9,15 +12,80 @@ export type Destination = {
   href: string;
 };
 
+const rowSchema = z.object({
+  kind: z.enum(["collection", "delivery", "plan", "version", "class", "image"]),
+  name: z.string(),
+  where: z.string(),
+  collection: z.coerce.number(),
+  id: z.coerce.number(),
+});
+
+function addressOf({ kind, collection, id, name }: z.infer<typeof rowSchema>): string {
+  const base = `/c/${collection}`;
+  if (kind === "plan") return `${base}/plans/${id}`;
+  if (kind === "version") return `${base}/versions`;
+  if (kind === "delivery") return `${base}/deliveries/${id}`;
+  if (kind === "class") return `${base}/stock?class=${encodeURIComponent(name)}`;
+  return kind === "image" ? `${base}/stock/${id}` : `${base}/stock`;
+}
+
+/** One kind of thing by name: a few of those that the actor may see. */
+const kinds: { kind: Destination["kind"]; name: SQL; from: SQL; limit: number; order: SQL }[] = [
+  {
+    kind: "collection",
+    name: sql`c.name`,
+    from: sql`(select id, id as collection_id from collections) x`,
+    limit: 8,
+    order: sql`c.name`,
+  },
+  { kind: "plan", name: sql`x.name`, from: sql`plans x`, limit: 5, order: sql`x.id desc` },
+  {
+    kind: "version",
+    name: sql`'v' || x.number || ' ' || x.name`,
+    from: sql`versions x`,
+    limit: 5,
+    order: sql`x.id desc`,
+  },
+  { kind: "delivery", name: sql`x.name`, from: sql`deliveries x`, limit: 5, order: sql`x.id desc` },
+  {
+    kind: "class",
+    name: sql`x.name`,
+    from: sql`(select * from classes where merged_into is null and removed_at is null) x`,
+    limit: 6,
+    order: sql`x.position`,
+  },
+  {
+    kind: "image",
+    name: sql`x.name`,
+    from: sql`(select * from images where removed_at is null) x`,
+    limit: 6,
+    order: sql`x.id`,
+  },
+];
+
 /** Everything whose name holds `text`, a few of each kind. */
-export async function goTo(_actor: Actor, text: string): Promise<Destination[]> {
-  const pattern = `%${text.trim().replace(/[\\%_]/g, "\\$&")}%`;
-  const { rows } = await db().execute<Destination>(sql`
-    (select 'collection' as kind, c.name, '' as where, '/c/' || c.id || '/stock' as href from collections c where c.name ilike ${pattern} order by c.name limit 8)
-    union all (select 'plan', p.name, c.name, '/c/' || c.id || '/plans/' || p.id from plans p join collections c on c.id = p.collection_id where p.name ilike ${pattern} order by p.id desc limit 5)
-    union all (select 'version', 'v' || v.number || ' ' || v.name, c.name, '/c/' || c.id || '/versions' from versions v join collections c on c.id = v.collection_id where v.number is not null and 'v' || v.number || ' ' || v.name ilike ${pattern} order by v.id desc limit 5)
-    union all (select 'delivery', d.name, c.name, '/c/' || c.id || '/deliveries/' || d.id from deliveries d join collections c on c.id = d.collection_id where d.name ilike ${pattern} order by d.id desc limit 5)
-    union all (select 'class', k.name, c.name, '/c/' || c.id || '/stock?class=' || replace(k.name, ' ', '%20') from classes k join collections c on c.id = k.collection_id where k.name ilike ${pattern} order by k.position limit 6)
-    union all (select 'image', i.name, c.name, '/c/' || c.id || '/stock/' || i.id from images i join collections c on c.id = i.collection_id where ${text.trim().length >= 2} and i.name ilike ${pattern} order by i.id limit 6)`);
-  return rows;
+export async function goTo(actor: Actor, text: string): Promise<Destination[]> {
+  const wanted = text.trim();
+  const pattern = `%${wanted.replace(/[\\%_]/g, "\\$&")}%`;
+  const found = await Promise.all(
+    kinds
+      .filter(({ kind }) => kind !== "image" || wanted.length >= 2)
+      .map(({ kind, name, from, limit, order }) =>
+        rowsOf(
+          db(),
+          rowSchema,
+          sql`select ${kind} as kind, ${name} as name, c.name as where, c.id as collection, x.id from ${from} join collections c on c.id = x.collection_id
+            where c.deleting_at is null and ${name} ilike ${pattern} order by ${order} limit ${limit}`,
+        ),
+      ),
+  );
+  return found
+    .flat()
+    .filter(({ collection }) => may(actor, "see", collection))
+    .map((row) => ({
+      kind: row.kind,
+      name: row.name,
+      where: row.kind === "collection" ? "" : row.where,
+      href: addressOf(row),
+    }));
 }

@@ -1,6 +1,6 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
-import { runFlow, type Band, type PlanStep } from "@larder/core/plans/flow";
+import type { Band, PlanStep } from "@larder/core/plans/flow";
 import { relabeledLabels } from "@larder/core/plans/outputs";
 import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
 import {
@@ -15,40 +15,51 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
 import { and, asc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
-import { db } from "../db/database";
+import { db, transaction } from "../db/database";
+import { numberOf, rowsOf } from "../db/query";
 import { plans, versions } from "../db/schema";
-import { announce } from "../jobs/events";
+import { changed } from "../jobs/events";
 import { render } from "../pixels/render";
 import { thumbnail } from "../pixels/thumbnail";
 import { settings } from "../settings";
-import { mustEdit, type Actor } from "./actor";
+import { ask } from "../snapshot/ask";
+import { allow } from "./access";
+import type { Actor } from "./actor";
 import { classInfos, labeledImages } from "./building/labeled-images";
 import { readSource } from "./source-bytes";
-import { stockRows } from "./stock-rows";
 
 const planName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 
 export type PlanRow = typeof plans.$inferSelect & { lastVersion: { number: number; frozenAt: string } | null };
 
-export async function plansOf(_actor: Actor, collectionId: number): Promise<PlanRow[]> {
+const builtSchema = z.object({ plan: z.coerce.number(), number: z.number(), frozen: z.coerce.date() });
+
+export async function plansOf(actor: Actor, collectionId: number): Promise<PlanRow[]> {
+  await allow(actor, "see", { collection: collectionId });
   const rows = await db().select().from(plans).where(eq(plans.collectionId, collectionId)).orderBy(asc(plans.id));
-  const { rows: built } = await db().execute<{ plan_id: number; number: number; frozen_at: string }>(
-    sql`select distinct on (plan_id) plan_id::int, number, frozen_at from ${versions} where collection_id = ${collectionId} and status = 'frozen' and plan_id is not null order by plan_id, number desc`,
+  const built = await rowsOf(
+    db(),
+    builtSchema,
+    sql`select distinct on (plan_id) plan_id as plan, number, frozen_at as frozen from ${versions}
+      where collection_id = ${collectionId} and status = 'frozen' and plan_id is not null order by plan_id, number desc`,
   );
   return rows.map((row) => {
-    const last = built.find((version) => version.plan_id === row.id);
-    return {
-      ...row,
-      lastVersion: last ? { number: last.number, frozenAt: new Date(last.frozen_at).toISOString() } : null,
-    };
+    const last = built.find(({ plan }) => plan === row.id);
+    return { ...row, lastVersion: last ? { number: last.number, frozenAt: last.frozen.toISOString() } : null };
   });
 }
 
+/** A plan with the defaults of what it does not say. Whoever calls it has asked `allow`. */
 export async function planRow(id: number): Promise<typeof plans.$inferSelect> {
   const [row] = await db().select().from(plans).where(eq(plans.id, id));
   if (!row) throw new Failure("plan-missing", `There is no plan ${id}. It may have been deleted.`, 404);
   // A plan written by an older Larder gains the defaults of what it did not know.
   return { ...row, body: planSchema.parse(row.body) };
+}
+
+export async function planOf(actor: Actor, id: number): Promise<typeof plans.$inferSelect> {
+  await allow(actor, "see", { plan: id });
+  return planRow(id);
 }
 
 /** Makes a plan; without a name it is "Plan 2" or whatever number is free. */
@@ -57,18 +68,23 @@ export async function createPlan(
   collectionId: number,
   input: { name?: string; body?: Plan },
 ): Promise<{ id: number }> {
-  mustEdit(actor);
-  const taken = new Set((await plansOf(actor, collectionId)).map((plan) => plan.name));
-  let name = input.name ? planName.parse(input.name) : `Plan ${taken.size + 1}`;
-  for (let n = taken.size + 2; !input.name && taken.has(name); n++) name = `Plan ${n}`;
-  if (taken.has(name)) throw new Failure("name-taken", `There is a plan called "${name}" already.`, 409);
-  const [row] = await db()
-    .insert(plans)
-    .values({ collectionId, name, body: input.body ?? newPlan() })
-    .returning({ id: plans.id });
-  await announce({ kind: "collection", collection: collectionId });
-  return { id: row?.id as number };
+  await allow(actor, "plan", { collection: collectionId });
+  return transaction(async (tx) => {
+    await changed(tx, collectionId, "plans");
+    const rows = await tx.select({ name: plans.name }).from(plans).where(eq(plans.collectionId, collectionId));
+    const taken = new Set(rows.map(({ name }) => name));
+    let name = input.name ? planName.parse(input.name) : `Plan ${taken.size + 1}`;
+    for (let n = taken.size + 2; !input.name && taken.has(name); n++) name = `Plan ${n}`;
+    if (taken.has(name)) throw planNameTaken(name);
+    const [row] = await tx
+      .insert(plans)
+      .values({ collectionId, name, body: input.body ?? newPlan() })
+      .returning({ id: plans.id });
+    return { id: row?.id as number };
+  });
 }
+
+const planNameTaken = (name: string) => new Failure("name-taken", `There is a plan called "${name}" already.`, 409);
 
 /** Changes a plan's name or its steps, given as data or as YAML. */
 export async function savePlan(
@@ -76,7 +92,7 @@ export async function savePlan(
   id: number,
   input: { name?: string | undefined; body?: unknown; yaml?: string | undefined },
 ): Promise<typeof plans.$inferSelect> {
-  mustEdit(actor);
+  await allow(actor, "plan", { plan: id });
   const row = await planRow(id);
   const body =
     input.yaml !== undefined
@@ -91,25 +107,28 @@ export async function savePlan(
         `A package cannot be written as "${format}". It can be: ${packageFormats.join(", ")}.`,
       );
   const name = input.name !== undefined ? planName.parse(input.name) : row.name;
-  const [other] = await db()
-    .select({ id: plans.id })
-    .from(plans)
-    .where(and(eq(plans.collectionId, row.collectionId), eq(plans.name, name), ne(plans.id, id)));
-  if (other) throw new Failure("name-taken", `There is a plan called "${name}" already.`, 409);
-  const [saved] = await db()
-    .update(plans)
-    .set({ body, name, updatedAt: new Date() })
-    .where(eq(plans.id, id))
-    .returning();
-  await announce({ kind: "collection", collection: row.collectionId });
-  return saved as typeof plans.$inferSelect;
+  return transaction(async (tx) => {
+    await changed(tx, row.collectionId, "plans");
+    const [other] = await tx
+      .select({ id: plans.id })
+      .from(plans)
+      .where(and(eq(plans.collectionId, row.collectionId), eq(plans.name, name), ne(plans.id, id)));
+    if (other) throw planNameTaken(name);
+    const [saved] = await tx
+      .update(plans)
+      .set({ body, name, updatedAt: new Date() })
+      .where(eq(plans.id, id))
+      .returning();
+    return saved as typeof plans.$inferSelect;
+  });
 }
 
 export async function deletePlan(actor: Actor, id: number): Promise<void> {
-  mustEdit(actor);
-  const row = await planRow(id);
-  await db().delete(plans).where(eq(plans.id, id));
-  await announce({ kind: "collection", collection: row.collectionId });
+  const collection = await allow(actor, "plan", { plan: id });
+  await transaction(async (tx) => {
+    await changed(tx, collection, "plans");
+    await tx.delete(plans).where(eq(plans.id, id));
+  });
 }
 
 export type PlanFlow = {
@@ -121,43 +140,37 @@ export type PlanFlow = {
 };
 
 /** What the plan comes to, counted on the stock as it is now; nothing is built. */
-export async function planFlow(_actor: Actor, collectionId: number, body: Plan): Promise<PlanFlow> {
-  const { rows, names } = await stockRows(collectionId);
-  const { steps, emptySplits } = runFlow(rows, body);
-  const [next] = await db()
-    .select({ n: sql<number>`coalesce(max(${versions.number}), 0)::int + 1` })
-    .from(versions)
-    .where(eq(versions.collectionId, collectionId));
+export async function planFlow(actor: Actor, collectionId: number, body: Plan): Promise<PlanFlow> {
+  await allow(actor, "see", { collection: collectionId });
+  const [{ steps, emptySplits, classes }, nextVersion] = await Promise.all([
+    ask("flow", collectionId, body),
+    numberOf(
+      db(),
+      sql`select coalesce(max(number), 0) + 1 as n from ${versions} where collection_id = ${collectionId}`,
+    ),
+  ]);
   return {
     steps,
     emptySplits,
-    classes: names.map((name) => ({
-      name,
-      images: rows.filter((row) => row.objects.has(name) || row.classes.includes(name)).length,
-      objects: rows.reduce((sum, row) => sum + (row.objects.get(name) ?? 0) + (row.classes.includes(name) ? 1 : 0), 0),
-    })),
+    classes: classes.map(({ name, images, objects }) => ({ name, images, objects })),
     yaml: planToYaml(body),
-    nextVersion: next?.n ?? 1,
+    nextVersion,
   };
 }
 
 /** What each of the plan's formats will lose of this data set, before anything is written. */
 export async function foreseenLosses(
-  _actor: Actor,
+  actor: Actor,
   collectionId: number,
   body: Plan,
 ): Promise<{ format: string; findings: Finding[] }[]> {
-  const { rows } = await stockRows(collectionId);
-  const { assigned } = runFlow(rows, body);
-  const objects = rows.reduce(
-    (sum, row) => sum + (assigned.has(row.key) ? [...row.objects.values()].reduce((own, count) => own + count, 0) : 0),
-    0,
-  );
+  await allow(actor, "see", { collection: collectionId });
+  const { assigned, objects } = await ask("assigned", collectionId, body);
   const reports = body.pack.formats.map((name) => {
     const format = formatNamed(name);
     return { format, options: format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {}, report: new Findings() };
   });
-  for await (const image of labeledImages(collectionId)) {
+  for await (const image of labeledImages(db(), collectionId)) {
     const split = assigned.get(image.sha256);
     if (!split) continue;
     const relabeled = relabeledLabels(image, body);
@@ -198,22 +211,22 @@ function wordsFor(transform: ImageTransform, copy: number, size: { width: number
  * picks another image.
  */
 export async function planSamples(
-  _actor: Actor,
+  actor: Actor,
   collectionId: number,
   body: Plan,
   turn: number,
 ): Promise<{ name: string; before: Sample; after: Sample[] } | null> {
-  const { rows } = await stockRows(collectionId);
-  const { assigned } = runFlow(rows, body);
+  await allow(actor, "see", { collection: collectionId });
+  const { assigned, labeled: keys } = await ask("assigned", collectionId, body);
   const candidates = [...assigned].filter(([, split]) => split === "train").map(([key]) => key);
-  const labeled = candidates.filter((key) => rows.some((row) => row.key === key && row.state === "labeled"));
+  const labeled = candidates.filter((key) => keys.has(key));
   const pool = labeled.length > 0 ? labeled : candidates;
   const key = pool[(turn * 7) % Math.max(1, pool.length)];
   if (!key) return null;
-  for await (const image of labeledImages(collectionId, [key])) {
+  for await (const image of labeledImages(db(), collectionId, [key])) {
     const bytes = await readSource(image.sha256);
     const labels = relabeledLabels(image, body);
-    const infos = await classInfos(collectionId, body);
+    const infos = await classInfos(db(), collectionId, body);
     const source = { key, size: { width: image.width, height: image.height }, orientation: image.orientation };
     const sample = async (transform: ImageTransform, copy: number): Promise<Sample> => {
       const size = outputSize(source.size, transform);

@@ -12,7 +12,7 @@ import { settings } from "../settings";
  */
 export async function readSource(hash: string): Promise<Uint8Array> {
   const store = blobs();
-  if (store.has(hash)) return store.read(hash);
+  if (await store.has(hash)) return store.read(hash);
   const [link] = await db().select().from(links).where(eq(links.sha256, hash));
   if (!link) throw new Failure("bytes-missing", "The bytes of this picture are not in the store any more.", 404);
   const bytes = await fetchAddress(link.url, settings().addresses);

@@ -1,21 +1,14 @@
 import { sql } from "drizzle-orm";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../db/database";
-import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
+import { cocoFiles, deliverAndTakeIn, moveImages, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
+import { stockFilterSchema, type StockFilter } from "@larder/core/stock/filter";
+import { undoAct } from "./acts";
 import { localActor } from "./actor";
 import { classTable } from "./classes";
 import { createCollection } from "./collections";
 import { changeDelivery } from "./deliveries";
-import {
-  facets,
-  imageBytes,
-  imageDetail,
-  matchingIds,
-  moveToSplit,
-  stockFilterSchema,
-  stockPage,
-  type StockFilter,
-} from "./stock";
+import { facets, imageBytes, imageDetail, matchingIds, stockPage } from "./stock";
 
 let stop: () => void;
 let collection: number;
@@ -36,8 +29,8 @@ beforeAll(async () => {
   );
   deliveries = [first.id, second.id];
   const ids = await matchingIds(localActor, collection, everything);
-  await moveToSplit(localActor, collection, { ids: ids.slice(0, 5), split: "train" });
-  await moveToSplit(localActor, collection, { ids: ids.slice(5, 7), split: "val" });
+  await moveImages(collection, ids.slice(0, 5), "train");
+  await moveImages(collection, ids.slice(5, 7), "val");
 });
 afterAll(() => stop());
 
@@ -121,8 +114,10 @@ describe("what is known of deliveries", () => {
     // The file's own clock goes before what was written down for its delivery.
     const [first] = await matchingIds(localActor, collection, everything);
     await db().execute(
-      sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120 where id = ${first}`,
+      sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120,
+        changed_revision = (select revision + 1 from collections where id = ${collection}) where id = ${first}`,
     );
+    await db().execute(sql`update collections set revision = revision + 1 where id = ${collection}`);
     const all = await facets(localActor, collection, everything);
     expect(all.licence).toEqual([
       { key: "CC BY 4.0", count: 11 },
@@ -171,7 +166,7 @@ describe("what is known of deliveries", () => {
 describe("pages and images", () => {
   it("come in the order of arrival, with shapes to draw, without gaps between pages", async () => {
     const pages = await Promise.all(
-      [0, 7, 14].map((offset) => stockPage(localActor, collection, everything, { offset, limit: 7 })),
+      [0, 7, 14].map((start) => stockPage(localActor, collection, everything, { start, limit: 7 })),
     );
     const ids = pages.flatMap(({ images }) => images.map(({ id }) => id));
     expect(ids).toEqual(await matchingIds(localActor, collection, everything));
@@ -187,30 +182,25 @@ describe("pages and images", () => {
     const ids = await matchingIds(localActor, collection, asked);
     const middle = await imageDetail(localActor, collection, ids[2] as number, asked);
     expect(middle).toMatchObject({ before: ids[1], after: ids[3], place: 3, delivery: { id: deliveries[0] } });
-    expect(middle.details.map(({ x, y, width, height, area }) => [x, y, width, height, area])[1]).toEqual([
-      20, 20, 15.5, 10, 155,
-    ]);
+    expect(middle.objects[1]).toMatchObject({ shape: { kind: "box", x: 20, y: 20, width: 15.5, height: 10 } });
+    expect(new Set(middle.objects.map(({ uid }) => uid)).size).toBe(2);
     expect(await imageDetail(localActor, collection, ids[0] as number, asked)).toMatchObject({ before: null });
     await expect(imageDetail(localActor, collection, 999_999, asked)).rejects.toThrow(/not in stock/);
-    await expect(imageBytes(localActor, 999_999)).rejects.toThrow(/not in stock/);
+    await expect(imageBytes(localActor, 999_999)).rejects.toThrow(/no image 999999/);
   });
   it("move to a split and back to where each was", async () => {
     const ids = await matchingIds(localActor, collection, everything);
-    const { moved, before } = await moveToSplit(localActor, collection, { ids, split: "test" });
-    expect(moved).toBe(17);
-    expect(Object.fromEntries(before.map(({ split, ids: group }) => [String(split), group.length]))).toEqual({
-      train: 5,
-      val: 2,
-      null: 10,
+    const { act, images, text } = await moveImages(collection, ids, "test");
+    expect([images, text]).toEqual([17, "moved 17 images to test"]);
+    expect((await facets(localActor, collection, everything)).split).toEqual({ train: 0, val: 0, test: 17, none: 0 });
+    expect(await undoAct(localActor, act)).toMatchObject({
+      images: 17,
+      left: 0,
+      text: "took back: moved 17 images to test",
     });
-    for (const { split, ids: group } of before)
-      await moveToSplit(localActor, collection, { ids: group, split: split as "train" | null });
     expect((await facets(localActor, collection, everything)).split).toEqual({ train: 5, val: 2, test: 0, none: 10 });
-    await expect(moveToSplit({ ...localActor, role: "viewer" }, collection, { ids, split: "test" })).rejects.toThrow(
-      /not change/,
-    );
     const elsewhere = (await createCollection(localActor, { name: "Elsewhere" })).id;
-    expect((await moveToSplit(localActor, elsewhere, { ids, split: "test" })).moved).toBe(0);
+    expect((await moveImages(elsewhere, ids, "test")).images).toBe(0);
   });
 });
 

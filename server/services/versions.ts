@@ -2,11 +2,14 @@ import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, sql } from "drizzle-orm";
 import { z } from "zod";
-import { db } from "../db/database";
+import { db, transaction } from "../db/database";
 import { packages, versions } from "../db/schema";
-import { announce } from "../jobs/events";
-import { addJob, handOut } from "../jobs/queue";
-import { mustEdit, type Actor } from "./actor";
+import { changed } from "../jobs/events";
+import { addJob } from "../jobs/queue";
+import { allow } from "./access";
+import type { Actor } from "./actor";
+import { removeUnusedBlobs } from "./blob-sweep";
+import { removeVersion } from "./building/remove-version";
 import type { Finding } from "@larder/core/model/finding";
 import { addPackage } from "./building/build-version";
 import { lossesOf } from "./building/pack";
@@ -26,43 +29,27 @@ export async function startBuild(
   actor: Actor,
   input: z.infer<typeof buildSchema>,
 ): Promise<{ id: number; job: string }> {
-  mustEdit(actor);
+  const collectionId = await allow(actor, "build", { plan: input.planId });
   const plan = await planRow(input.planId);
-  const { id, job } = await db().transaction(async (tx) => {
+  const name = input.name || plan.name;
+  return transaction(async (tx) => {
+    await changed(tx, collectionId, "versions");
     const [row] = await tx
       .insert(versions)
-      .values({
-        collectionId: plan.collectionId,
-        planId: plan.id,
-        name: input.name || plan.name,
-        note: input.note ?? "",
-        plan: plan.body,
-        createdBy: actor.id,
-      })
+      .values({ collectionId, planId: plan.id, name, note: input.note ?? "", plan: plan.body, createdBy: actor.id })
       .returning({ id: versions.id });
-    const versionId = row?.id as number;
+    const id = row?.id as number;
     return {
-      id: versionId,
-      job: await addJob(
-        actor,
-        {
-          kind: "build-version",
-          subject: versionId,
-          collectionId: plan.collectionId,
-          title: `Building ${input.name || plan.name}`,
-        },
-        tx,
-      ),
+      id,
+      job: await addJob(actor, { kind: "build-version", subject: id, collectionId, title: `Building ${name}` }, tx),
     };
   });
-  await handOut(job);
-  await announce({ kind: "collection", collection: plan.collectionId });
-  return { id, job };
 }
 
 export type VersionRow = Version & { packages: Package[] };
 
-export async function versionsOf(_actor: Actor, collectionId: number): Promise<VersionRow[]> {
+export async function versionsOf(actor: Actor, collectionId: number): Promise<VersionRow[]> {
+  await allow(actor, "see", { collection: collectionId });
   const rows = await db()
     .select()
     .from(versions)
@@ -86,7 +73,7 @@ export async function startPackage(
   versionId: number,
   input: { format: string },
 ): Promise<{ job: string }> {
-  mustEdit(actor);
+  await allow(actor, "build", { version: versionId });
   if (!packageFormats.includes(input.format))
     throw new Failure(
       "format-unknown",
@@ -98,24 +85,22 @@ export async function startPackage(
     .where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
   if (!version?.number) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
   const number = version.number;
-  const job = await db().transaction(async (tx) => {
+  return transaction(async (tx) => {
+    await changed(tx, version.collectionId, "versions");
     const [known] = await tx
       .select()
       .from(packages)
-      .where(and(eq(packages.versionId, versionId), eq(packages.format, input.format)))
-      .for("update");
+      .where(and(eq(packages.versionId, versionId), eq(packages.format, input.format)));
     if (known && known.status !== "failed")
       throw new Failure("package-there", `v${number} is packed as ${input.format} already.`, 409);
     if (known) await tx.delete(packages).where(eq(packages.id, known.id));
-    return addPackage(tx, version, number, input.format);
+    return { job: await addPackage(tx, version, number, input.format) };
   });
-  await handOut(job);
-  await announce({ kind: "collection", collection: version.collectionId });
-  return { job };
 }
 
 /** What a format would lose of a frozen version. */
-export async function versionLosses(_actor: Actor, versionId: number, format: string): Promise<Finding[]> {
+export async function versionLosses(actor: Actor, versionId: number, format: string): Promise<Finding[]> {
+  await allow(actor, "see", { version: versionId });
   const [version] = await db()
     .select()
     .from(versions)
@@ -126,17 +111,20 @@ export async function versionLosses(_actor: Actor, versionId: number, format: st
 
 /** Removes a version that failed to build. Frozen versions are never changed. */
 export async function dismissFailed(actor: Actor, versionId: number): Promise<void> {
-  mustEdit(actor);
-  const [gone] = await db()
-    .delete(versions)
-    .where(and(eq(versions.id, versionId), eq(versions.status, "failed")))
-    .returning();
-  if (!gone) throw new Failure("version-frozen", "Only a version that failed to build can be removed.", 409);
-  await announce({ kind: "collection", collection: gone.collectionId });
+  const collection = await allow(actor, "build", { version: versionId });
+  await transaction(async (tx) => {
+    await changed(tx, collection, "versions");
+    const [version] = await tx.select().from(versions).where(eq(versions.id, versionId));
+    if (version?.status !== "failed")
+      throw new Failure("version-frozen", "Only a version that failed to build can be removed.", 409);
+    await removeVersion(tx, versionId);
+  });
+  await removeUnusedBlobs();
 }
 
 /** A package that is ready, for serving its bytes. */
-export async function readyPackage(_actor: Actor, id: number): Promise<Package & { sha256: string; bytes: number }> {
+export async function readyPackage(actor: Actor, id: number): Promise<Package & { sha256: string; bytes: number }> {
+  await allow(actor, "download", { package: id });
   const [row] = await db().select().from(packages).where(eq(packages.id, id));
   if (!row || row.status !== "ready" || !row.sha256 || row.bytes === null)
     throw new Failure("package-missing", "There is no such package, or it is not packed yet.", 404);

@@ -5,12 +5,15 @@ import { stat } from "node:fs/promises";
 import path from "node:path";
 import sharp from "sharp";
 import yazl from "yazl";
+import type { Split } from "@larder/core/model/item";
+import { stockFilterSchema } from "@larder/core/stock/filter";
 import { work } from "../jobs/run";
 import { untilEnded } from "../jobs/wait";
 
 import { jobHandlers } from "../services/job-handlers";
 import { localActor } from "../services/actor";
-import { deliveryRow, takeInDelivery } from "../services/deliveries";
+import { act, type ActOutcome } from "../services/acts";
+import { deliveryRow, takeInDelivery, undoDelivery } from "../services/deliveries";
 import { receiveArchive } from "../services/intake/receive";
 import { settings } from "../settings";
 
@@ -77,6 +80,22 @@ export async function deliverAndTakeIn(collectionId: number, archive: string) {
   const { job } = await takeInDelivery(localActor, id);
   if (job) await untilEnded(job);
   return deliveryRow(id);
+}
+
+/** Moves images to a split, and waits where that is a job. */
+export async function moveImages(collection: number, ids: number[], split: Split | null): Promise<ActOutcome> {
+  const outcome = await act(localActor, collection, {
+    where: stockFilterSchema.parse({ image: ids }),
+    act: { do: "move", split },
+  });
+  if (outcome.job) await untilEnded(outcome.job);
+  return outcome;
+}
+
+/** Undoes a delivery, or puts it aside, and waits for the end of that. */
+export async function undoWhole(delivery: number): Promise<void> {
+  const { job } = await undoDelivery(localActor, delivery);
+  if (job) await untilEnded(job);
 }
 
 export const startWorker = () => work(jobHandlers, 2);

@@ -23,7 +23,12 @@ beforeAll(async () => {
 });
 
 afterAll(async () => {
-  const [{ closePool }, { closeQueue }] = await Promise.all([import("../db/database"), import("../jobs/queue")]);
+  const [{ closePool }, { closeQueue }, { closeSnapshots }] = await Promise.all([
+    import("../db/database"),
+    import("../jobs/queue"),
+    import("../snapshot/ask"),
+  ]);
+  await closeSnapshots();
   await closeQueue();
   await closePool();
   await admin.query(`drop database ${name} with (force)`);

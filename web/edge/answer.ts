@@ -1,12 +1,16 @@
 /** The thin edge of every route: parses what comes in, answers with JSON, turns failures into a code and a sentence. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
+import type { Actor } from "@larder/server/services/actor";
 import { z } from "zod";
+import { actorOf } from "./actor";
 
 type Context = { params: Promise<Record<string, string | string[] | undefined>> };
 type Request_ = {
   request: Request;
+  actor: Actor;
   url: URL;
   id: (name?: string) => number;
+  text: (name: string) => string;
   body: <T extends z.ZodType>(schema: T) => Promise<z.infer<T>>;
   query: <T extends z.ZodType>(schema: T) => z.infer<T>;
 };
@@ -46,8 +50,10 @@ export function answer(
       const url = new URL(request.url);
       const value = await work({
         request,
+        actor: await actorOf(request),
         url,
         id: (name = "id") => parsed(z.coerce.number().int().positive(), params[name]),
+        text: (name) => parsed(z.string().min(1).max(200), params[name]),
         body: async (schema) => parsed(schema, await request.json().catch(() => null)),
         query: (schema) => {
           const entries: Record<string, string[]> = {};

@@ -3,7 +3,6 @@
  * stopped.
  */
 import { sentenceFor } from "@larder/core/model/failure";
-import { localActor } from "@larder/server/services/actor";
 import { placeForFile } from "@larder/server/services/intake/receive";
 import { settings } from "@larder/server/settings";
 import { FileStore } from "@tus/file-store";
@@ -11,6 +10,7 @@ import { Server } from "@tus/server";
 import { mkdirSync } from "node:fs";
 import { rename, rm } from "node:fs/promises";
 import path from "node:path";
+import { actorOf } from "./actor";
 import { z } from "zod";
 
 const metadataSchema = z.object({
@@ -31,20 +31,20 @@ export function uploads(): Server {
     relativeLocation: true,
     datastore: new FileStore({ directory: folder, expirationPeriodInMilliseconds: expiry }),
     maxSize: settings().limits.archiveBytes,
-    async onUploadCreate(_request, upload) {
+    async onUploadCreate(request, upload) {
       const said = metadataSchema.safeParse(upload.metadata);
       if (!said.success) throw { status_code: 400, body: "An upload names its file and its delivery." };
       try {
-        await placeForFile(localActor, said.data.delivery, said.data.path);
+        await placeForFile(await actorOf(request), said.data.delivery, said.data.path);
       } catch (error) {
         throw { status_code: 409, body: sentenceFor(error).message };
       }
       return {};
     },
-    async onUploadFinish(_request, upload) {
+    async onUploadFinish(request, upload) {
       const { path: relative, delivery } = metadataSchema.parse(upload.metadata);
       try {
-        await rename(path.join(folder, upload.id), await placeForFile(localActor, delivery, relative));
+        await rename(path.join(folder, upload.id), await placeForFile(await actorOf(request), delivery, relative));
         await rm(path.join(folder, `${upload.id}.json`), { force: true });
       } catch (error) {
         throw { status_code: 409, body: sentenceFor(error).message };

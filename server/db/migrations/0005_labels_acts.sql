@@ -165,6 +165,12 @@ UPDATE delivery_items SET objects = pg_temp.stored_objects(objects), item = item
 WHERE objects::text LIKE '%"mask"%' OR item::text LIKE '%"mask"%';--> statement-breakpoint
 -- Where what was sent lies follows from the delivery; no absolute path stays in the database.
 UPDATE deliveries SET origin = origin - 'folder' WHERE origin->>'kind' IN ('files', 'addresses');--> statement-breakpoint
+UPDATE deliveries SET origin = jsonb_set(origin, '{root}', to_jsonb(regexp_replace(origin->>'root', '^.*/', ''))) WHERE origin->>'kind' = 'folder';--> statement-breakpoint
+UPDATE intake_sources s SET location = 'folder ' || trim(both '/' from (d.origin->>'root') || '/' || (d.origin->>'path')) FROM deliveries d WHERE d.source_id = s.id AND d.origin->>'kind' = 'folder';--> statement-breakpoint
+UPDATE deliveries SET source = trim(both '/' from (origin->>'root') || '/' || (origin->>'path')) WHERE origin->>'kind' = 'folder';--> statement-breakpoint
+-- Images of another collection are named by a selection.
+UPDATE deliveries SET origin = origin - 'images' || jsonb_build_object('selection', CASE WHEN jsonb_typeof(origin->'images') = 'array'
+	THEN jsonb_build_object('where', jsonb_build_object('image', origin->'images'), 'except', '[]'::jsonb) ELSE 'null'::jsonb END) WHERE origin->>'kind' = 'collection';--> statement-breakpoint
 UPDATE collections c SET (images, objects, bytes, labeled, empty, unlabeled) = (SELECT count(*), coalesce(sum(object_count), 0), coalesce(sum(i.bytes), 0),
 	count(*) FILTER (WHERE state = 'labeled'), count(*) FILTER (WHERE state = 'empty'), count(*) FILTER (WHERE state = 'unlabeled') FROM images i WHERE i.collection_id = c.id);--> statement-breakpoint
 UPDATE classes k SET labels = coalesce((SELECT sum((i.class_counts->>k.id::text)::int) FROM images i WHERE i.collection_id = k.collection_id AND i.class_counts ? k.id::text), 0)

@@ -11,22 +11,30 @@ import {
   type ManifestLine,
 } from "@larder/core/versions/manifest";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
 import { createReadStream, createWriteStream } from "node:fs";
 import { rm } from "node:fs/promises";
 import { createInterface } from "node:readline";
 import { once } from "node:events";
 import { finished } from "node:stream/promises";
 import { blobs, sha256 } from "../../blobs/store";
-import { db } from "../../db/database";
-import { packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
-import { addJob, handOut } from "../../jobs/queue";
+import { changed } from "../../jobs/events";
+import type pg from "pg";
+import { z } from "zod";
+import type { Split } from "@larder/core/model/item";
+import { stockRows } from "@larder/core/snapshot/stock-rows";
+import { db, steadyRead, type Transaction } from "../../db/database";
+import { numberOf, rowsOf } from "../../db/query";
+import { buildSnapshot } from "../../snapshot/load";
+import { holdBlobs } from "../blob-sweep";
+import { removeVersion } from "./remove-version";
+import { collections, packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
+import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
-import { localActor } from "../actor";
+import { larderActor } from "../actor";
 import { readSource } from "../source-bytes";
-import { stockRows } from "../stock-rows";
 import { outputName } from "@larder/core/versions/output-name";
 import { classInfos, labeledImages } from "./labeled-images";
 
@@ -61,15 +69,12 @@ function count(numbers: VersionNumbers, line: ManifestLine): void {
     numbers.byClass[name] = (numbers.byClass[name] ?? 0) + 1;
 }
 
-/** Writes the manifest to `file` as a stream. The same stock, plan and seed give the same bytes. */
-async function writeManifest(
-  version: Version,
-  file: string,
-  progress: (done: number) => Promise<void>,
-): Promise<{ digest: string; numbers: VersionNumbers; sources: string[] }> {
+/** What a version will hold, worked out on one state of the stock. */
+type Draft = { assigned: ReadonlyMap<string, Split>; origins: VersionSource[] };
+
+async function draft(version: Version, tx: Transaction, client: pg.PoolClient): Promise<Draft> {
   const { collectionId, plan } = version;
-  const { rows } = await stockRows(collectionId);
-  const { assigned, emptySplits } = runFlow(rows, plan);
+  const { assigned, emptySplits } = runFlow(stockRows(await buildSnapshot(client, collectionId)), plan);
   if (assigned.size === 0)
     throw new Failure(
       "nothing-to-build",
@@ -80,44 +85,95 @@ async function writeManifest(
       "split-empty",
       `${emptySplits.join(" and ")} would hold no image: there are only ${assigned.size} for the splits that were asked for. Add images, or set that share to 0.`,
     );
-  const infos = await classInfos(collectionId, plan);
+  const origins = await rowsOf(
+    tx,
+    originSchema,
+    sql`select d.name, count(*)::int as images, d.facts from images i join deliveries d on d.id = i.delivery_id
+      where i.collection_id = ${collectionId} and i.removed_at is null and i.sha256 = any(${sql.param([...assigned.keys()])}::text[])
+      group by d.id order by d.id`,
+  );
+  return { assigned, origins };
+}
+
+const originSchema = z.object({
+  name: z.string(),
+  images: z.number(),
+  facts: z.custom<VersionSource["facts"]>((value) => typeof value === "object"),
+});
+
+/**
+ * Registers the bytes that a version needs before anything is made of them: from then on no sweep removes them. Throws
+ * where some are gone already, their images deleted for good since the build began.
+ */
+async function registerSources(version: Version, hashes: readonly string[], write: JobContext["write"]): Promise<void> {
+  await write(async (tx) => {
+    await holdBlobs(tx);
+    await tx.execute(
+      sql`insert into version_sources (version_id, sha256) select ${version.id}::bigint, unnest(${sql.param(hashes)}::text[]) on conflict do nothing`,
+    );
+  });
+  const orphans = await rowsOf(
+    db(),
+    z.object({ sha256: z.string() }),
+    sql`select s.sha256 from version_sources s where s.version_id = ${version.id}
+      and not exists (select 1 from images i where i.sha256 = s.sha256) and not exists (select 1 from links l where l.sha256 = s.sha256)`,
+  );
+  for (const { sha256: hash } of orphans)
+    if (!(await blobs().has(hash)))
+      throw new Failure("stock-changed", "Images were deleted for good while the build began. Build it again.", 409);
+}
+
+const rendersAtOnce = 500;
+
+/**
+ * Writes the manifest to `file` as a stream, and registers the renderings it names. The same stock, plan and seed give
+ * the same bytes.
+ */
+async function writeManifest(
+  version: Version,
+  { assigned }: Draft,
+  file: string,
+  tx: Transaction,
+  { progress, write }: Pick<JobContext, "progress" | "write">,
+): Promise<{ digest: string; numbers: VersionNumbers }> {
+  const { collectionId, plan } = version;
+  const infos = await classInfos(tx, collectionId, plan);
   const header: ManifestHeader = { larder: "manifest 1", classes: infos };
   const digest = new ManifestDigest(header);
   const numbers = emptyNumbers();
-  const sources: string[] = [];
+  const renders: string[] = [];
+  const register = async () => {
+    const keys = renders.splice(0);
+    await write(async (own) => {
+      await holdBlobs(own);
+      await own.execute(
+        sql`insert into version_renders (version_id, key) select ${version.id}::bigint, unnest(${sql.param(keys)}::text[]) on conflict do nothing`,
+      );
+    });
+  };
   const out = createWriteStream(file);
   out.write(`${canonicalJson(header)}\n`);
   let done = 0;
-  for await (const image of labeledImages(collectionId)) {
+  for await (const image of labeledImages(tx, collectionId)) {
     const split = assigned.get(image.sha256);
     if (!split) continue;
-    sources.push(image.sha256);
-    const { sha256: source, width, height, ...said } = image;
-    for (const { copy, transform, ...output } of outputsOf(
-      { ...said, key: source, size: { width, height } },
-      plan,
-      split,
-      infos,
-    )) {
+    const { sha256: source, width, height, ...labels } = image;
+    const planned = { ...labels, key: source, size: { width, height } };
+    for (const { copy, transform, ...output } of outputsOf(planned, plan, split, infos)) {
       const name = outputName(image.name, copy, renderedExtension(image.extension, transform));
-      const line: ManifestLine = {
-        source,
-        copy,
-        name,
-        split,
-        transform,
-        ...output,
-        captions: image.captions,
-        fields: image.fields,
-      };
+      const { captions, fields } = image;
+      const line: ManifestLine = { source, copy, name, split, transform, ...output, captions, fields };
       count(numbers, line);
+      if (!leavesBytes(transform)) renders.push(renderKey(line));
       if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");
     }
-    if (++done % 100 === 0) await progress(done);
+    if (renders.length >= rendersAtOnce) await register();
+    if (++done % 100 === 0) await progress(done, assigned.size, "Writing the manifest");
   }
+  if (renders.length > 0) await register();
   out.end();
   await finished(out);
-  return { digest: digest.hex(), numbers, sources };
+  return { digest: digest.hex(), numbers };
 }
 
 /** Renders what changes and is not in the store yet; a run that was cut short goes on where it was. */
@@ -130,7 +186,7 @@ async function renderAll(file: string, total: number, progress: (done: number) =
     if (failure) break;
     const task = (async () => {
       const key = renderKey(line);
-      if (!leavesBytes(line.transform) && !store.hasDerived("renders", key)) {
+      if (!leavesBytes(line.transform) && !(await store.hasDerived("renders", key))) {
         const extension = line.name.slice(line.name.lastIndexOf(".") + 1);
         await store.putDerived("renders", key, await render(await readSource(line.source), line.transform, extension));
       }
@@ -147,56 +203,56 @@ async function renderAll(file: string, total: number, progress: (done: number) =
   if (failure) throw failure;
 }
 
-async function build({ job, progress }: JobContext): Promise<void> {
+async function build({ job, progress, write }: JobContext): Promise<void> {
   const [version] = await db().select().from(versions).where(eq(versions.id, job.subject));
   if (!version || version.status !== "building") return;
   const file = await blobs().scratch();
   try {
-    const { digest, numbers, sources } = await writeManifest(version, file, (done) =>
-      progress(done, 0, "Writing the manifest"),
-    );
+    const { digest, numbers, origins } = await steadyRead(async (tx, client) => {
+      const drafted = await draft(version, tx, client);
+      await registerSources(version, [...drafted.assigned.keys()], write);
+      return { ...(await writeManifest(version, drafted, file, tx, { progress, write })), origins: drafted.origins };
+    });
     await renderAll(file, numbers.images, (done) => progress(done, numbers.images + 1, "Making the images"));
     await blobs().putFile(digest, file);
-    const packing = await db().transaction(async (tx) => {
-      await tx.execute(sql`select id from collections where id = ${version.collectionId} for update`);
-      const [next] = (
-        await tx.execute<{ n: number }>(
-          sql`select coalesce(max(number), 0)::int + 1 as n from versions where collection_id = ${version.collectionId}`,
-        )
-      ).rows;
-      const number = next?.n ?? 1;
-      const { rows: origins } = await tx.execute<VersionSource>(sql`
-        select d.name, count(*)::int as images, d.facts from images i join deliveries d on d.id = i.delivery_id
-        where i.collection_id = ${version.collectionId} and i.sha256 in (select jsonb_array_elements_text(${JSON.stringify(sources)}::jsonb)) group by d.id order by d.id`);
-      await tx
-        .update(versions)
-        .set({ status: "frozen", number, digest, numbers, sources: origins, frozenAt: new Date() })
-        .where(eq(versions.id, version.id));
-      await tx.execute(
-        sql`insert into version_sources (version_id, sha256) select ${version.id}, jsonb_array_elements_text(${JSON.stringify(sources)}::jsonb) on conflict do nothing`,
-      );
-      const jobs: string[] = [];
-      for (const format of version.plan.pack.formats) jobs.push(await addPackage(tx, version, number, format));
-      return jobs;
-    });
-    for (const id of packing) await handOut(id);
+    await write((tx) => freeze(tx, version.id, { digest, numbers, sources: origins }));
   } finally {
     await rm(file, { force: true });
   }
 }
 
-type Tx = Parameters<Parameters<ReturnType<typeof db>["transaction"]>[0]>[0];
+/** Gives a version its number and closes it for good; one that is frozen stays as it is. */
+async function freeze(
+  tx: Transaction,
+  id: number,
+  result: Pick<typeof versions.$inferInsert, "digest" | "numbers" | "sources">,
+): Promise<void> {
+  const [version] = await tx.select().from(versions).where(eq(versions.id, id));
+  if (!version) return;
+  await changed(tx, version.collectionId, "versions", "plans", "shelf");
+  const number = await numberOf(
+    tx,
+    sql`select coalesce(max(number), 0) + 1 as n from versions where collection_id = ${version.collectionId}`,
+  );
+  const frozen = await tx
+    .update(versions)
+    .set({ ...result, status: "frozen", number, frozenAt: new Date() })
+    .where(and(eq(versions.id, id), eq(versions.status, "building")))
+    .returning({ id: versions.id });
+  if (frozen.length > 0) for (const format of version.plan.pack.formats) await addPackage(tx, version, number, format);
+}
 
-/** Writes down a package and the job that packs it; hand the job out once this is committed. */
+/** Writes down a package and the job that packs it. */
 export async function addPackage(
-  tx: Tx,
+  tx: Transaction,
   version: Pick<Version, "id" | "collectionId" | "name">,
   number: number,
   format: string,
 ): Promise<string> {
-  const [collection] = (
-    await tx.execute<{ name: string }>(sql`select name from collections where id = ${version.collectionId}`)
-  ).rows;
+  const [collection] = await tx
+    .select({ name: collections.name })
+    .from(collections)
+    .where(eq(collections.id, version.collectionId));
   const slug =
     (collection?.name ?? "collection")
       .toLowerCase()
@@ -207,29 +263,23 @@ export async function addPackage(
     .insert(packages)
     .values({ versionId: version.id, format, fileName: `${slug}-v${number}-${format}.zip` })
     .returning({ id: packages.id });
+  const title = `Packing v${number} as ${format}`;
   return addJob(
-    localActor,
-    {
-      kind: "pack",
-      subject: row?.id as number,
-      collectionId: version.collectionId,
-      title: `Packing v${number} as ${format}`,
-    },
+    larderActor,
+    { kind: "pack", subject: row?.id as number, collectionId: version.collectionId, title },
     tx,
   );
 }
 
 export const buildVersion: JobHandler = {
   run: build,
-  async abandon(job, sentence, stopped) {
-    if (stopped)
-      await db()
-        .delete(versions)
-        .where(sql`${versions.id} = ${job.subject} and ${versions.status} = 'building'`);
-    else
-      await db()
-        .update(versions)
-        .set({ status: "failed", failure: sentence })
-        .where(sql`${versions.id} = ${job.subject} and ${versions.status} = 'building'`);
+  async abandon({ job, write }, sentence, stopped) {
+    await write(async (tx) => {
+      const [version] = await tx.select().from(versions).where(eq(versions.id, job.subject));
+      if (version?.status !== "building") return;
+      await changed(tx, version.collectionId, "versions");
+      if (stopped) await removeVersion(tx, version.id);
+      else await tx.update(versions).set({ status: "failed", failure: sentence }).where(eq(versions.id, version.id));
+    });
   },
 };

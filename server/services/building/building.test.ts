@@ -14,11 +14,19 @@ import { db } from "../../db/database";
 import { jobs, packages, versions } from "../../db/schema";
 import { ZipTree } from "../../files/zip-tree";
 import { settings } from "../../settings";
-import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../../tests/bakery";
+import {
+  cocoFiles,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  undoWhole,
+  zipBytes,
+} from "../../tests/bakery";
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { changeDelivery, undoDelivery } from "../deliveries";
+import { changeDelivery } from "../deliveries";
 import { createPlan, foreseenLosses, planFlow } from "../plans";
 import { startBuild, startPackage } from "../versions";
 
@@ -202,11 +210,11 @@ describe("a version", () => {
 
   it("keeps the bytes it needs when its delivery is undone", async () => {
     const [first] = await db().select().from(versions).where(eq(versions.number, 1));
-    await undoDelivery(localActor, delivery);
+    await undoWhole(delivery);
     const { rows } = await db().execute<{ sha256: string }>(
       sql`select sha256 from version_sources where version_id = ${first?.id}`,
     );
     expect(rows).toHaveLength(20);
-    for (const { sha256 } of rows) expect(blobs().has(sha256)).toBe(true);
+    for (const { sha256 } of rows) expect(await blobs().has(sha256)).toBe(true);
   });
 });

@@ -1,10 +1,20 @@
-import type { ClassInfo, LabeledObject, LabelState, Split } from "@larder/core/model/item";
+import {
+  labelStates,
+  splitSchema,
+  type ClassInfo,
+  type LabeledObject,
+  type LabelState,
+  type Split,
+} from "@larder/core/model/item";
 import type { Plan } from "@larder/core/plans/plan";
 import { classesAfter, renamed } from "@larder/core/relabel/mapping";
-import { asc, eq, sql } from "drizzle-orm";
-import { db } from "../../db/database";
+import { and, asc, eq, isNull, sql } from "drizzle-orm";
+import { z } from "zod";
+import type { Database } from "../../db/database";
+import { rowsOf } from "../../db/query";
 import { classes } from "../../db/schema";
-import { classNames } from "../stock-rows";
+import { classNamesById } from "../labels/class-names";
+import { objectColumns, objectRowSchema } from "../labels/load-labels";
 
 export type LabeledImage = {
   sha256: string;
@@ -23,51 +33,62 @@ export type LabeledImage = {
 
 const pageSize = 400;
 
-type Row = Omit<LabeledImage, "objects" | "classes"> & {
-  image_class_ids: number[];
-  objects: {
-    class_id: number;
-    shape: LabeledObject["shape"];
-    attributes: LabeledObject["attributes"] | null;
-    flags: Partial<LabeledObject>;
-  }[];
-};
+const imageSchema = z.object({
+  id: z.coerce.number(),
+  sha256: z.string(),
+  name: z.string(),
+  width: z.number(),
+  height: z.number(),
+  orientation: z.number(),
+  extension: z.string(),
+  split: splitSchema.nullable(),
+  state: z.enum(labelStates),
+  captions: z.array(z.string()),
+  fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
+  classes: z.array(z.coerce.number()),
+});
 
 /** The stock with all labels, in the order of its hashes, a page at a time; only `keys` where given. */
-export async function* labeledImages(collectionId: number, keys?: readonly string[]): AsyncIterable<LabeledImage> {
-  const names = await classNames(collectionId);
-  let after = "";
-  for (;;) {
-    const { rows } = await db().execute<Row>(sql`
-      select i.sha256, i.name, i.width, i.height, i.orientation, i.extension, i.split, i.state, i.captions, i.fields, i.image_class_ids::int[],
-        coalesce((select jsonb_agg(jsonb_build_object('class_id', o.class_id, 'shape', o.shape, 'attributes', o.attributes, 'flags', o.flags) order by o.ordinal) from objects o where o.image_id = i.id), '[]') as objects
-      from images i where i.collection_id = ${collectionId} and i.sha256 collate "C" > ${after}
-        ${keys ? sql`and i.sha256 = any(${sql.param([...keys])}::text[])` : sql``}
-      order by i.sha256 collate "C" limit ${pageSize}`);
-    for (const { image_class_ids, objects, ...row } of rows) {
-      yield {
-        ...row,
-        classes: image_class_ids.map((id) => names.get(id) ?? ""),
-        objects: objects.map(({ class_id, shape, attributes, flags }) => ({
-          class: names.get(class_id) ?? "",
-          shape,
-          ...(attributes ? { attributes } : {}),
-          ...flags,
-        })),
-      };
+export async function* labeledImages(
+  on: Database,
+  collection: number,
+  keys?: readonly string[],
+): AsyncIterable<LabeledImage> {
+  const names = await classNamesById(on, collection);
+  const nameOf = (id: number) => names.get(id) ?? "";
+  for (let after = ""; ;) {
+    const page = await rowsOf(
+      on,
+      imageSchema,
+      sql`select i.id, i.sha256, i.name, i.width, i.height, i.orientation, i.extension, i.split, i.state, i.captions, i.fields, i.image_class_ids as classes
+        from images i where i.collection_id = ${collection} and i.removed_at is null and i.sha256 > ${after}
+          ${keys ? sql`and i.sha256 = any(${sql.param([...keys])}::text[])` : sql``}
+        order by i.sha256 limit ${pageSize}`,
+    );
+    const objects = new Map<number, LabeledObject[]>(page.map(({ id }) => [id, []]));
+    const rows = await rowsOf(
+      on,
+      objectRowSchema,
+      sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param([...objects.keys()])}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+    );
+    for (const { image, object } of rows) {
+      const { uid: _, order: __, group: ___, class: id, ...labels } = object;
+      objects.get(image)?.push({ ...labels, class: nameOf(id) });
     }
-    const last = rows[rows.length - 1];
-    if (!last || rows.length < pageSize) return;
+    for (const { id, classes: ids, ...image } of page)
+      yield { ...image, classes: ids.map(nameOf), objects: objects.get(id) ?? [] };
+    const last = page.at(-1);
+    if (!last || page.length < pageSize) return;
     after = last.sha256;
   }
 }
 
 /** The classes of a version in their order, with the keypoints of the first that goes by each name. */
-export async function classInfos(collectionId: number, plan: Plan): Promise<ClassInfo[]> {
-  const rows = await db()
+export async function classInfos(on: Database, collection: number, plan: Plan): Promise<ClassInfo[]> {
+  const rows = await on
     .select()
     .from(classes)
-    .where(eq(classes.collectionId, collectionId))
+    .where(and(eq(classes.collectionId, collection), isNull(classes.mergedInto), isNull(classes.removedAt)))
     .orderBy(asc(classes.position), asc(classes.id));
   return classesAfter(
     rows.map((row) => row.name),

@@ -8,11 +8,12 @@ import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { manifestHeaderSchema } from "@larder/core/versions/manifest";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, ne } from "drizzle-orm";
 import { rm } from "node:fs/promises";
 import { createInterface } from "node:readline";
 import { blobs, hashFile } from "../../blobs/store";
 import { db } from "../../db/database";
+import { changed } from "../../jobs/events";
 import { collections, packages, versions, type VersionNumbers } from "../../db/schema";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
@@ -33,20 +34,18 @@ async function outgoing(
 ): Promise<Outgoing> {
   const store = blobs();
   let classes: Outgoing["classes"] = [];
-  const head = createInterface({ input: store.stream(digest) });
+  const head = createInterface({ input: await store.stream(digest) });
   for await (const line of head) {
-    classes = manifestHeaderSchema
-      .parse(JSON.parse(line))
-      .classes.map(({ name, keypoints, skeleton }) => ({
-        name,
-        ...(keypoints ? { keypoints } : {}),
-        ...(skeleton ? { skeleton } : {}),
-      }));
+    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes.map(({ name, keypoints, skeleton }) => ({
+      name,
+      ...(keypoints ? { keypoints } : {}),
+      ...(skeleton ? { skeleton } : {}),
+    }));
     break;
   }
   head.close();
   async function* items(): AsyncIterable<OutgoingItem> {
-    for await (const line of manifestLines(store.stream(digest))) {
+    for await (const line of manifestLines(await store.stream(digest))) {
       const item: OutgoingItem = {
         path: line.name,
         present: true,
@@ -81,7 +80,7 @@ export async function lossesOf(
   return report.list();
 }
 
-async function packVersion({ job, progress }: JobContext): Promise<void> {
+async function packVersion({ job, progress, write }: JobContext): Promise<void> {
   const [row] = await db()
     .select({ pack: packages, version: versions, collection: collections.name })
     .from(packages)
@@ -129,10 +128,13 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
     }
     const { sha256, bytes } = await hashFile(file);
     await blobs().putFile(sha256, file);
-    await db()
-      .update(packages)
-      .set({ status: "ready", sha256, bytes, findings: losses.list(), failure: null })
-      .where(eq(packages.id, pack.id));
+    await write(async (tx) => {
+      await changed(tx, version.collectionId, "versions", "shelf");
+      await tx
+        .update(packages)
+        .set({ status: "ready", sha256, bytes, findings: losses.list(), failure: null })
+        .where(eq(packages.id, pack.id));
+    });
   } catch (error) {
     await sink.discard().catch(() => undefined);
     throw error;
@@ -143,15 +145,12 @@ async function packVersion({ job, progress }: JobContext): Promise<void> {
 
 export const pack: JobHandler = {
   run: packVersion,
-  async abandon(job, sentence, stopped) {
-    if (stopped)
-      await db()
-        .delete(packages)
-        .where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
-    else
-      await db()
-        .update(packages)
-        .set({ status: "failed", failure: sentence })
-        .where(sql`${packages.id} = ${job.subject} and ${packages.status} <> 'ready'`);
+  async abandon({ job, write }, sentence, stopped) {
+    const open = and(eq(packages.id, job.subject), ne(packages.status, "ready"));
+    await write(async (tx) => {
+      if (job.collectionId !== null) await changed(tx, job.collectionId, "versions");
+      if (stopped) await tx.delete(packages).where(open);
+      else await tx.update(packages).set({ status: "failed", failure: sentence }).where(open);
+    });
   },
 };

@@ -11,6 +11,8 @@ import {
   picture,
   saveArchive,
   startWorker,
+  undoWhole,
+  moveImages,
   zipBytes,
   type Files,
 } from "../../tests/bakery";
@@ -23,10 +25,10 @@ import {
   deliveryRow,
   leaveOut,
   takeInDelivery,
-  undoDelivery,
   type deliveryChangeSchema,
 } from "../deliveries";
-import { moveToSplit, stockFilterSchema, stockPage } from "../stock";
+import { stockFilterSchema } from "@larder/core/stock/filter";
+import { stockPage } from "../stock";
 import { deliveryReport, previewItems, sheetNumbers } from "./preview";
 import type { z } from "zod";
 
@@ -60,7 +62,7 @@ async function takeIn(id: number, choices: Choices = {}) {
   return deliveryRow(id);
 }
 
-const stock = async (id: number) => (await stockPage(localActor, id, everything, { offset: 0, limit: 200 })).images;
+const stock = async (id: number) => (await stockPage(localActor, id, everything, { start: 0, limit: 200 })).images;
 const classesOf = async (id: number) =>
   Object.fromEntries((await classTable(localActor, id)).map(({ name, objects }) => [name, objects]));
 
@@ -272,7 +274,7 @@ describe("the same bytes in stock", () => {
     expect(items[0]?.there?.objects).toHaveLength(1);
     expect((await takeIn(again.id)).taken).toMatchObject(numbers);
     expect(await there(id)).toEqual(after);
-    await undoDelivery(localActor, again.id);
+    await undoWhole(again.id);
     expect(await there(id)).toEqual([["roll", 1]]);
     expect(Object.keys(await classesOf(id))).toEqual(["roll"]);
   });
@@ -300,12 +302,12 @@ describe("the same bytes in stock", () => {
       restored: 0,
       keptAsTheyAre: 0,
     });
-    await undoDelivery(localActor, second.id);
+    await undoWhole(second.id);
     expect(await there(id)).toEqual([["loaf", 3]]);
-    await undoDelivery(localActor, third.id);
+    await undoWhole(third.id);
     // What the second delivery had put there is what the third found.
     expect(await there(id)).toEqual([["tart", 2]]);
-    await undoDelivery(localActor, first.id);
+    await undoWhole(first.id);
     expect(await stock(id)).toEqual([]);
   });
 
@@ -499,7 +501,7 @@ describe("a delivery", () => {
     const id = await collection("Put aside");
     const before = (await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items`)).rows[0]?.n;
     const delivery = await bring(id, await cocoFiles(30, (n) => picture(n + 700, 800, 600)));
-    await undoDelivery(localActor, delivery.id);
+    await undoWhole(delivery.id);
     expect((await db().execute<{ n: number }>(sql`select count(*)::int as n from delivery_items`)).rows[0]?.n).toBe(
       before,
     );
@@ -512,7 +514,11 @@ describe("a delivery", () => {
     await leaveOut(localActor, delivery.id, { ordinals: [1], leftOut: true });
     expect(await sheetNumbers(localActor, delivery.id)).toMatchObject({ leftOut: 1, toTakeIn: 3 });
     await takeIn(delivery.id);
-    await moveToSplit(localActor, id, { ids: (await stock(id)).map((image) => image.id), split: "val" });
+    await moveImages(
+      id,
+      (await stock(id)).map((image) => image.id),
+      "val",
+    );
     expect(await beforeUndo(localActor, delivery.id)).toEqual({
       images: 3,
       imagesChangedSince: 0,

@@ -1,7 +1,11 @@
 import type { Reading } from "@larder/core/formats/format";
 import { Failure } from "@larder/core/model/failure";
 import { blankItem, type Item } from "@larder/core/model/item";
-import { asc, eq, sql } from "drizzle-orm";
+import { selectionSchema } from "@larder/core/stock/filter";
+import { and, asc, eq, isNull, sql } from "drizzle-orm";
+import { z } from "zod";
+import { rowsOf } from "../../db/query";
+import { selectionSql } from "../stock/selection-sql";
 import { db } from "../../db/database";
 import { classes, type Origin } from "../../db/schema";
 import { labeledImages } from "../building/labeled-images";
@@ -10,13 +14,15 @@ import { stockFiles, StockTree } from "./stock-tree";
 
 type FromCollection = Extract<Origin, { kind: "collection" }>;
 
-/** The hashes of the chosen images: some by id, all of one class, or null for the whole collection. */
-async function chosen({ collection, class: name, images }: FromCollection): Promise<string[] | null> {
-  if (images === null && name === null) return null;
-  const { rows } = await db().execute<{ sha256: string }>(sql`
-    select sha256 from images i where i.collection_id = ${collection}
-      ${images === null ? sql`` : sql`and i.id = any(${sql.param(images)}::bigint[])`}
-      ${name === null ? sql`` : sql`and i.class_ids && (select coalesce(array_agg(k.id), '{}') from classes k where k.collection_id = ${collection} and k.name = ${name})`}`);
+/** The hashes of the chosen images: a selection, all of one class, or null for the whole collection. */
+async function chosen({ collection, class: name, selection }: FromCollection): Promise<string[] | null> {
+  if (selection === null && name === null) return null;
+  const means = selectionSchema.parse(selection ?? { where: { class: name === null ? [] : [name] } });
+  const rows = await rowsOf(
+    db(),
+    z.object({ sha256: z.string() }),
+    sql`select i.sha256 from images i where ${selectionSql(collection, means)}`,
+  );
   return rows.map((row) => row.sha256);
 }
 
@@ -33,7 +39,7 @@ export async function fromCollection(
   const pathOf = new Map(files.map(({ sha256, path }) => [sha256, path]));
   const wanted = (className: string) => origin.class === null || className === origin.class;
   async function* items(): AsyncIterable<Item> {
-    for await (const image of labeledImages(origin.collection, keys ?? undefined)) {
+    for await (const image of labeledImages(db(), origin.collection, keys ?? undefined)) {
       const path = pathOf.get(image.sha256);
       if (path === undefined) continue;
       const item = { ...blankItem(path), split: image.split, declared: { width: image.width, height: image.height } };
@@ -53,7 +59,7 @@ export async function fromCollection(
     const rows = await db()
       .select()
       .from(classes)
-      .where(eq(classes.collectionId, origin.collection))
+      .where(and(eq(classes.collectionId, origin.collection), isNull(classes.mergedInto), isNull(classes.removedAt)))
       .orderBy(asc(classes.position), asc(classes.id));
     const kept = origin.labels ? rows.filter((row) => wanted(row.name)) : [];
     return {
@@ -65,7 +71,7 @@ export async function fromCollection(
       items: items(),
     };
   };
-  const said = origin.images ? "chosen images" : origin.class ? `images of the class ${origin.class}` : "all images";
+  const said = origin.selection ? "chosen images" : origin.class ? `images of the class ${origin.class}` : "all images";
   return {
     tree: new StockTree(files),
     reading: { reason: `${said} of ${name}, ${origin.labels ? "with" : "without"} their labels`, read },

@@ -1,6 +1,7 @@
 import { sql } from "drizzle-orm";
 import { existsSync, readdirSync } from "node:fs";
 import path from "node:path";
+import { setTimeout as sleep } from "node:timers/promises";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../../db/database";
@@ -13,12 +14,15 @@ import {
   picture,
   saveArchive,
   startWorker,
+  undoWhole,
   zipBytes,
 } from "../../tests/bakery";
 import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { deliveryRow, leaveOut, takeInDelivery, undoDelivery } from "../deliveries";
+import { undoLast } from "../acts";
+import { binOf, emptyBin } from "../bin";
+import { deliveryRow, leaveOut, takeInDelivery } from "../deliveries";
 import { previewItems } from "./preview";
 import { requestStop } from "../../jobs/queue";
 
@@ -32,7 +36,9 @@ const collection = async (name: string) => (await createCollection(localActor, {
 const counted = async (id: number) =>
   (
     await db().execute<{ images: number; objects: number; classes: number }>(
-      sql`select (select count(*)::int from images where collection_id = ${id}) as images, (select count(*)::int from objects o join images i on i.id = o.image_id where i.collection_id = ${id}) as objects, (select count(*)::int from classes where collection_id = ${id}) as classes`,
+      sql`select (select count(*)::int from images where collection_id = ${id} and removed_at is null) as images,
+        (select count(*)::int from objects o join images i on i.id = o.image_id where i.collection_id = ${id} and i.removed_at is null) as objects,
+        (select count(*)::int from classes where collection_id = ${id} and removed_at is null) as classes`,
     )
   ).rows[0];
 const storedBlobs = () => {
@@ -56,9 +62,19 @@ describe("an intake", () => {
     });
     expect(await counted(id)).toEqual({ images: 12, objects: 24, classes: 3 });
     expect(storedBlobs()).toBe(before + 12);
-    expect(await undoDelivery(localActor, delivery.id)).toEqual({ images: 12 });
+    await undoWhole(delivery.id);
+    expect(await deliveryRow(delivery.id)).toMatchObject({ status: "undone", undoneBy: "local" });
     expect(await counted(id)).toEqual({ images: 0, objects: 0, classes: 0 });
-    expect(storedBlobs()).toBe(before);
+    // Until the bin is emptied it can be done again.
+    expect(storedBlobs()).toBe(before + 12);
+    await undoLast(localActor, id, { again: true });
+    expect(await counted(id)).toEqual({ images: 12, objects: 24, classes: 3 });
+    expect(await deliveryRow(delivery.id)).toMatchObject({ status: "taken", undoneBy: null });
+    await undoWhole(delivery.id);
+    expect(await binOf(localActor, id)).toMatchObject({ images: 12 });
+    await untilEnded((await emptyBin(localActor, id)).job);
+    expect(await binOf(localActor, id)).toMatchObject({ images: 0 });
+    while (storedBlobs() > before) await sleep(20);
   });
 
   it("stores the same bytes once, skips them in the same collection, and keeps what another one holds", async () => {
@@ -71,7 +87,7 @@ describe("an intake", () => {
     expect(again.findings.find(({ code }) => code === "already-in-stock")?.count).toBe(5);
     await deliverAndTakeIn(b, saveArchive("three.zip", bytes));
     expect(storedBlobs()).toBe(before + 5);
-    await undoDelivery(localActor, first.id);
+    await undoWhole(first.id);
     expect(storedBlobs()).toBe(before + 5);
     expect(await counted(b)).toMatchObject({ images: 5 });
   });

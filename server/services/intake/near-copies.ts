@@ -1,7 +1,9 @@
 /** Which pictures of a delivery are nearly the same as another. */
 import { nearCopies } from "@larder/core/checks/near-copies";
 import { sql, type SQL } from "drizzle-orm";
-import { db } from "../../db/database";
+import { z } from "zod";
+import { rowOf } from "../../db/query";
+import { db, type Transaction } from "../../db/database";
 
 /**
  * Bits of 256 by which two pictures may differ and still be nearly the same. On the demo's trays, two shots of one tray
@@ -10,14 +12,17 @@ import { db } from "../../db/database";
 export const nearCopyBits = 28;
 const bytesEach = 32;
 
+const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), names: z.array(z.number()).nullable() });
+
 /**
  * Hashes as one run of bytes, with the number each row goes by: rows of their own would take several times the memory.
  */
 async function hashesOf(rows: SQL): Promise<{ hashes: Uint8Array; names: readonly number[] }> {
-  const result = await db().execute<{ hashes: Buffer | null; names: number[] | null }>(
+  const row = await rowOf(
+    db(),
+    hashesSchema,
     sql`select string_agg(decode(near_hash, 'hex'), '' order by sha256) as hashes, array_agg(name::int order by sha256) as names from (${rows}) r`,
   );
-  const [row] = result.rows;
   return { hashes: row?.hashes ?? new Uint8Array(0), names: row?.names ?? [] };
 }
 
@@ -32,7 +37,7 @@ export type NearPair = { ordinal: number; nearOrdinal: number | null; nearImage:
  * very same bytes do not count.
  */
 export async function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
-  const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and near_hash is not null and delivery_id <> ${deliveryId}`;
+  const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and removed_at is null and near_hash is not null and delivery_id <> ${deliveryId}`;
   const stock = await hashesOf(inStock);
   const incoming = await hashesOf(sql`
     select distinct on (sha256) sha256, near_hash, ordinal as name from delivery_items where delivery_id = ${deliveryId} and near_hash is not null and not left_out
@@ -47,9 +52,9 @@ export async function findNearCopies(deliveryId: number, collectionId: number): 
 const batchSize = 5000;
 
 /** Notes beside each picture of a delivery what it is nearly the same as. */
-export async function noteNearCopies(deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
+export async function noteNearCopies(tx: Transaction, deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
   for (let at = 0; at < pairs.length; at += batchSize) {
-    await db().execute(sql`
+    await tx.execute(sql`
       update delivery_items d set near_ordinal = s."nearOrdinal", near_image = s."nearImage"
       from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
       where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);

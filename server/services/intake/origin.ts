@@ -17,6 +17,7 @@ import { FolderTree } from "../../files/folder-tree";
 import { MountedTree } from "../../files/mounted-tree";
 import { settings } from "../../settings";
 import { fromCollection } from "./from-collection";
+import { uploadFolder } from "./sent-files";
 import { sampleFolder } from "./samples";
 import { knownFiles, stockFiles, StockTree } from "./stock-tree";
 import { unpackFolder } from "./uploaded-files";
@@ -47,16 +48,24 @@ const plain = {
 /** The file that holds a list of addresses, in its delivery's folder. */
 export const addressListFile = "addresses.txt";
 
+/** The place of a folder that deliveries may be read from, by its name in the settings. */
+function rootNamed(name: string): string {
+  const root = settings().folders.find((folder) => folder.name === name);
+  if (!root)
+    throw new Failure("folder-refused", `${name} is not among the folders that may be read (LARDER_FOLDERS).`, 403);
+  return root.place;
+}
+
 /** A folder under one of the configured roots. Throws a Failure where it leads out of it or is not there. */
-export async function serverFolder(root: string, relative: string): Promise<string> {
-  if (!settings().folders.includes(root))
-    throw new Failure("folder-refused", `${root} is not among the folders that may be read (LARDER_FOLDERS).`, 403);
+export async function serverFolder(rootName: string, relative: string): Promise<string> {
+  const root = rootNamed(rootName);
+  const name = path.posix.join(rootName, relative);
   const [top, full] = await Promise.all([realpath(root), realpath(path.join(root, relative))]).catch(() => {
-    throw new Failure("folder-missing", `There is no folder ${path.join(root, relative)}.`, 404);
+    throw new Failure("folder-missing", `There is no folder ${name}.`, 404);
   });
   if (full !== top && !full.startsWith(top + path.sep))
-    throw new Failure("folder-refused", `${relative} leads out of ${root}.`, 403);
-  if (!(await stat(full)).isDirectory()) throw new Failure("folder-missing", `${relative} is not a folder.`, 404);
+    throw new Failure("folder-refused", `${relative} leads out of ${rootName}.`, 403);
+  if (!(await stat(full)).isDirectory()) throw new Failure("folder-missing", `${name} is not a folder.`, 404);
   return full;
 }
 
@@ -66,7 +75,7 @@ async function openFiles(
   choices: IntakeChoices,
   report: Findings,
 ): Promise<OpenedOrigin> {
-  if (folder === "" || !existsSync(folder))
+  if (!existsSync(folder))
     throw new Failure("archive-missing", "The files of this delivery are not there any more. Send them again.");
   const known = await knownFiles(delivery.id);
   const unpacked = await unpackFolder(
@@ -83,7 +92,7 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
   const { origin } = delivery;
   switch (origin.kind) {
     case "files":
-      return openFiles(delivery, origin.folder, choices, report);
+      return openFiles(delivery, uploadFolder(delivery.id), choices, report);
     case "sample":
       return openFiles(delivery, sampleFolder(origin.sample), choices, report);
     case "folder": {
@@ -112,7 +121,9 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
       return { ...plain, tree, stampOf: (file) => tree.stampOf(file), close: () => tree.close() };
     }
     case "addresses": {
-      const { addresses } = readAddressList(await readFile(path.join(origin.folder, addressListFile), "utf8"));
+      const { addresses } = readAddressList(
+        await readFile(path.join(uploadFolder(delivery.id), addressListFile), "utf8"),
+      );
       const tree = new AddressTree(addresses, settings().addresses);
       return { ...plain, tree, linkOf: (file) => (origin.keep === "link" ? tree.addressOf(file) : null) };
     }

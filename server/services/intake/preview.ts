@@ -3,11 +3,12 @@ import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { Failure } from "@larder/core/model/failure";
 import { findingSentences, Findings, type Finding } from "@larder/core/model/finding";
-import type { Item, LabeledObject } from "@larder/core/model/item";
+import type { LabeledObject } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
 import { stringify } from "csv-stringify/sync";
-import { and, asc, eq, gt, inArray, sql, type SQL } from "drizzle-orm";
+import { unpackShape, unpackShapeOf } from "@larder/core/labels/stored-shape";
+import { and, asc, eq, gt, inArray, isNull, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
@@ -15,7 +16,12 @@ import { classes, deliveryItems, intakeSources } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
+import { rowOf, rowsOf } from "../../db/query";
+import { allow } from "../access";
 import type { Actor } from "../actor";
+import { classNamesById } from "../labels/class-names";
+import { objectColumns, objectRowSchema } from "../labels/load-labels";
+import { unpackItem } from "./staged-item";
 import type { Delivery } from "../../db/schema";
 import { deliveryRow } from "../deliveries";
 import { choicesOf, withDelivery } from "./open-delivery";
@@ -66,7 +72,7 @@ type Shown = {
 type InStock = Shown & { id: number; state: string };
 
 const sameBytes = (collectionId: number) =>
-  sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256)`;
+  sql`sha256 is not null and exists (select 1 from images i where i.collection_id = ${collectionId} and i.sha256 = delivery_items.sha256 and i.removed_at is null)`;
 const nearCopy = sql`(near_ordinal is not null or near_image is not null)`;
 const state = sql`coalesce(settled_state, state)`;
 /** Being empty or unlabeled is a state with a filter of its own. */
@@ -95,6 +101,15 @@ function condition(filter: ItemFilter, collectionId: number): SQL {
 
 type StockRow = InStock & { sha256: string };
 
+const inStockSchema = z.object({
+  sha256: z.string(),
+  id: z.coerce.number(),
+  state: z.string(),
+  name: z.string(),
+  width: z.number(),
+  height: z.number(),
+});
+
 /** Images in stock with their labels, those of some bytes and those of some ids. */
 async function imagesInStock(
   collectionId: number,
@@ -102,11 +117,25 @@ async function imagesInStock(
   ids: readonly number[],
 ): Promise<StockRow[]> {
   if (hashes.length === 0 && ids.length === 0) return [];
-  const { rows } = await db().execute<StockRow>(sql`
-    select i.sha256, i.id::int, i.state, i.name, jsonb_build_object('width', i.width, 'height', i.height) as size,
-      coalesce((select jsonb_agg(jsonb_build_object('class', k.name, 'shape', o.shape) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id), '[]') as objects
-    from images i where i.collection_id = ${collectionId} and (i.sha256 = any(${sql.param([...hashes])}::text[]) or i.id = any(${sql.param([...ids])}::bigint[]))`);
-  return rows;
+  const images = await rowsOf(
+    db(),
+    inStockSchema,
+    sql`select i.sha256, i.id, i.state, i.name, i.width, i.height from images i where i.collection_id = ${collectionId} and i.removed_at is null
+      and (i.sha256 = any(${sql.param([...hashes])}::text[]) or i.id = any(${sql.param([...ids])}::bigint[]))`,
+  );
+  const names = await classNamesById(db(), collectionId);
+  const objects = await rowsOf(
+    db(),
+    objectRowSchema,
+    sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param(images.map(({ id }) => id))}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+  );
+  return images.map(({ width, height, ...image }) => ({
+    ...image,
+    size: { width, height },
+    objects: objects
+      .filter((row) => row.image === image.id)
+      .map(({ object }) => ({ class: names.get(object.class) ?? "", shape: object.shape })),
+  }));
 }
 
 /** Others of the same delivery with their labels, by their place in it. */
@@ -132,7 +161,7 @@ async function othersOfDelivery(
         ordinal,
         name,
         size: width !== null && height !== null ? { width, height } : null,
-        objects: (objects ?? []).map((object) => ({ class: object.class, shape: object.shape })),
+        objects: (objects ?? []).map((object) => ({ class: object.class, shape: unpackShape(object.shape) })),
       },
     ]),
   );
@@ -143,10 +172,11 @@ async function othersOfDelivery(
  * into yet is read on demand.
  */
 export async function previewItems(
-  _actor: Actor,
+  actor: Actor,
   id: number,
   input: z.infer<typeof previewQuerySchema>,
 ): Promise<{ total: number; items: PreviewItem[] }> {
+  await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
   const finding =
     input.finding === undefined
@@ -183,7 +213,7 @@ export async function previewItems(
     return image ? { image: image.id, name: image.name, size: image.size, objects: image.objects } : null;
   };
   const said = rows.map((row): PreviewItem => {
-    const item = row.item as Item;
+    const { item } = row;
     return {
       ordinal: row.ordinal,
       path: row.path,
@@ -193,7 +223,7 @@ export async function previewItems(
       state: row.settledState ?? row.state,
       unreadable: row.unreadable,
       size: row.width !== null && row.height !== null ? { width: row.width, height: row.height } : null,
-      objects: (row.objects ?? []).map(({ box: _, area: __, ...object }) => object),
+      objects: (row.objects ?? []).map(({ box: _, area: __, ...object }) => unpackShapeOf(object)),
       findings: (row.findings ?? []).map(({ code }) => code),
       takenAt: row.takenAt?.replace(" ", "T") ?? null,
       place: row.latitude !== null && row.longitude !== null ? [row.latitude, row.longitude] : null,
@@ -208,8 +238,8 @@ export async function previewItems(
         const row = rows[index];
         if (!row || row.ready || row.unreadable !== null) return shown;
         try {
-          const facts = await probe(await openPicture(tree, row.item as Item), settings().limits.pixels);
-          const settled = settle(row.item as Item, facts, new Findings());
+          const facts = await probe(await openPicture(tree, unpackItem(row.item)), settings().limits.pixels);
+          const settled = settle(unpackItem(row.item), facts, new Findings());
           return {
             ...shown,
             state: settled.state,
@@ -227,17 +257,18 @@ export async function previewItems(
 }
 
 /** A thumbnail: the one that was made when the picture was looked into, else made from the file. */
-export async function previewPicture(_actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
+export async function previewPicture(actor: Actor, id: number, ordinal: number): Promise<Uint8Array> {
+  await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
   const [row] = await db()
     .select({ item: deliveryItems.item, sha256: deliveryItems.sha256 })
     .from(deliveryItems)
     .where(and(eq(deliveryItems.deliveryId, id), eq(deliveryItems.ordinal, ordinal)));
   if (!row) throw new Failure("image-missing", "There is no such image in this delivery.", 404);
-  if (row.sha256 !== null && blobs().hasDerived("thumbnails", row.sha256))
+  if (row.sha256 !== null && (await blobs().hasDerived("thumbnails", row.sha256)))
     return blobs().readDerived("thumbnails", row.sha256);
   return withDelivery(delivery, async ({ tree }) => {
-    const bytes = await openPicture(tree, row.item as Item);
+    const bytes = await openPicture(tree, unpackItem(row.item));
     await probe(bytes, settings().limits.pixels);
     return thumbnail(bytes, settings().limits.pixels);
   });
@@ -309,7 +340,7 @@ async function counted(delivery: Delivery): Promise<Counted> {
       select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy, ${nearCopy} as near from delivery_items where delivery_id = ${delivery.id}
     ), met as (
       select r.*, i.id as there, i.state as state_there, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
-      from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256
+      from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256 and i.removed_at is null
     )
     select count(*)::int as all,
       count(*) filter (where now = 'labeled' and unreadable is null)::int as labeled,
@@ -330,14 +361,15 @@ async function counted(delivery: Delivery): Promise<Counted> {
 }
 
 /** The live numbers of an intake sheet, from what is staged and decided. */
-export async function sheetNumbers(_actor: Actor, id: number): Promise<SheetNumbers> {
+export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbers> {
+  await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
   const { takable, replaceable, addable, fillable, ...counts } = await counted(delivery);
   const { sameBytes: mode } = choicesOf(delivery);
   const known = await db()
     .select({ name: classes.name })
     .from(classes)
-    .where(eq(classes.collectionId, delivery.collectionId))
+    .where(and(eq(classes.collectionId, delivery.collectionId), isNull(classes.mergedInto), isNull(classes.removedAt)))
     .orderBy(asc(classes.position), asc(classes.id));
   const [source] =
     delivery.sourceId === null
@@ -374,11 +406,12 @@ const nameOfNear = sql<
 >`coalesce((select o.path from delivery_items o where o.delivery_id = delivery_items.delivery_id and o.ordinal = delivery_items.near_ordinal), (select i.name from images i where i.id = delivery_items.near_image))`;
 
 /** The report of a delivery as CSV: a line a finding of the whole, then a line a picture and finding. */
-export async function* deliveryReport(_actor: Actor, id: number): AsyncIterable<string> {
+export async function* deliveryReport(actor: Actor, id: number): AsyncIterable<string> {
+  await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
   const line = (cells: readonly (string | number)[]) => stringify([cells], { escape_formulas: true });
   yield line(["severity", "code", "picture", "count", "what"]);
-  const whole = delivery.status === "taken" ? delivery.findings : (await sheetNumbers(_actor, id)).findings;
+  const whole = delivery.status === "taken" ? delivery.findings : (await sheetNumbers(actor, id)).findings;
   for (const { severity, code, count, message } of whole) yield line([severity, code, "", count, message]);
   for (const name of delivery.sheet?.unmatched.names ?? [])
     yield line(["error", "image-missing", name, 1, "An annotation names this picture, which is not there."]);

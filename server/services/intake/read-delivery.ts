@@ -13,16 +13,18 @@ import { baseName, isImagePath, type FileTree } from "@larder/core/model/file-tr
 import { Findings } from "@larder/core/model/finding";
 import type { ClassInfo, Item } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import { createHash } from "node:crypto";
 import { existsSync } from "node:fs";
 import { BulkCopy } from "../../db/bulk-copy";
-import { db, pool } from "../../db/database";
-import { classes, deliveries, deliveryItems, jobs, sourceFiles, type IntakeSheet } from "../../db/schema";
-import { handOut } from "../../jobs/queue";
+import { changed } from "../../jobs/events";
+import { db, type Transaction } from "../../db/database";
+import { classes, deliveries, deliveryItems, sourceFiles, type IntakeSheet } from "../../db/schema";
 import type { JobContext, JobHandler } from "../../jobs/run";
 import type { Delivery } from "../../db/schema";
 import { addLookInto } from "./look-into";
+import { packItem } from "./staged-item";
+import { uploadFolder } from "./sent-files";
 import { choicesOf } from "./open-delivery";
 import { openOrigin, withWords, type OpenedOrigin } from "./origin";
 import { understand } from "./understand";
@@ -97,23 +99,24 @@ async function classNamesOf(collectionId: number): Promise<string[]> {
 
 type Counts = { unmatched: IntakeSheet["unmatched"]; unchanged: number; folderClasses: number };
 
-async function read({ job, progress }: JobContext): Promise<void> {
+async function read({ job, progress, write }: JobContext): Promise<void> {
   const began = Date.now();
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
-  if (!delivery || delivery.status === "taken") return;
-  await db()
-    .update(deliveries)
-    .set({ status: "reading", failure: null, looked: null })
-    .where(eq(deliveries.id, delivery.id));
-  // A run that was cut short has left rows; reading starts again from nothing.
-  await forgetStaged(delivery.id);
+  if (!delivery || !["waiting", "reading"].includes(delivery.status)) return;
+  await write(async (tx) => {
+    await changed(tx, delivery.collectionId, "deliveries");
+    await tx
+      .update(deliveries)
+      .set({ status: "reading", failure: null, looked: null })
+      .where(eq(deliveries.id, delivery.id));
+    // A run that was cut short has left rows; reading starts again from nothing.
+    await forgetStaged(tx, delivery.id);
+  });
   const choices = choicesOf(delivery);
   const report = new Findings();
-  if (delivery.origin.kind === "files" && existsSync(delivery.origin.folder))
-    await unpackGzips(delivery.origin.folder, report);
+  const sent = uploadFolder(delivery.id);
+  if (delivery.origin.kind === "files" && existsSync(sent)) await unpackGzips(sent, report);
   const origin = await openOrigin(delivery, choices, report);
-  const client = await pool().connect();
-  let copy: BulkCopy | null = null;
   try {
     const understood = await understand(origin, choices, delivery.collectionId, report);
     const { opened } = understood;
@@ -134,8 +137,7 @@ async function read({ job, progress }: JobContext): Promise<void> {
     const taken = await stampsTaken(delivery);
     const tally = new Tally(infos);
     const counts: Counts = { unmatched: { count: 0, names: [] }, unchanged: 0, folderClasses: 0 };
-    await client.query("BEGIN");
-    copy = BulkCopy.open(client, "delivery_items", [
+    const columns = [
       "delivery_id",
       "ordinal",
       "path",
@@ -146,51 +148,61 @@ async function read({ job, progress }: JobContext): Promise<void> {
       "findings",
       "stamp",
       "link",
-    ]);
+    ];
     let ordinal = 0;
     const peek =
       entries.length <= peekLimit && delivery.origin.kind !== "addresses" && delivery.origin.kind !== "bucket";
-    for await (const said of reading.items) {
-      if (!said.present) {
-        counts.unmatched.count++;
-        if (counts.unmatched.names.length < namesKept) counts.unmatched.names.push(said.path);
-        continue;
+    const stage = async (copy: BulkCopy) => {
+      for await (const row of reading.items) {
+        if (!row.present) {
+          counts.unmatched.count++;
+          if (counts.unmatched.names.length < namesKept) counts.unmatched.names.push(row.path);
+          continue;
+        }
+        if (opened.onlyLabeled && row.state === "unlabeled") continue;
+        const { item, fromFolder } = addClasses(await withWords(opened, row));
+        const stamp = stampOf(opened, item);
+        if (stamp !== null && taken.get(item.path) === stamp) {
+          counts.unchanged++;
+          continue;
+        }
+        if (fromFolder) counts.folderClasses++;
+        const own = new Findings();
+        const foreseen = foresee(item, own);
+        let unreadable: string | null = null;
+        if (peek && !(await readsAsImage(opened.tree, item))) {
+          unreadable = "it is not an image";
+          report.add("image-unreadable", item.path, unreadable);
+        } else {
+          tally.add(foreseen);
+          report.merge(own.list());
+        }
+        await copy.add([
+          delivery.id,
+          ordinal,
+          item.path,
+          item.split,
+          foreseen.state,
+          packItem(item),
+          unreadable,
+          own.list(),
+          stamp,
+          opened.linkOf(item.path),
+        ]);
+        ordinal++;
+        if (ordinal % 50 === 0) await progress(ordinal, Math.max(entries.length, ordinal));
       }
-      if (opened.onlyLabeled && said.state === "unlabeled") continue;
-      const { item, fromFolder } = addClasses(await withWords(opened, said));
-      const stamp = stampOf(opened, item);
-      if (stamp !== null && taken.get(item.path) === stamp) {
-        counts.unchanged++;
-        continue;
+    };
+    await write(async (_, client) => {
+      const copy = BulkCopy.open(client, "delivery_items", columns);
+      try {
+        await stage(copy);
+        await copy.end();
+      } catch (error) {
+        await copy.abort();
+        throw error;
       }
-      if (fromFolder) counts.folderClasses++;
-      const own = new Findings();
-      const foreseen = foresee(item, own);
-      let unreadable: string | null = null;
-      if (peek && !(await readsAsImage(opened.tree, item))) {
-        unreadable = "it is not an image";
-        report.add("image-unreadable", item.path, unreadable);
-      } else {
-        tally.add(foreseen);
-        report.merge(own.list());
-      }
-      await copy.add([
-        delivery.id,
-        ordinal,
-        item.path,
-        item.split,
-        foreseen.state,
-        item,
-        unreadable,
-        own.list(),
-        stamp,
-        opened.linkOf(item.path),
-      ]);
-      ordinal++;
-      if (ordinal % 50 === 0) await progress(ordinal, Math.max(entries.length, ordinal));
-    }
-    await copy.end();
-    await client.query("COMMIT");
+    });
     const counted = tally.classes().map((row) => ({ ...infos.find(({ name }) => name === row.name), ...row }));
     for (const [a, b] of lookAlikes(counted.map(({ name }) => name)))
       report.add("class-similar", "", `"${a}" and "${b}"`);
@@ -221,44 +233,34 @@ async function read({ job, progress }: JobContext): Promise<void> {
       findings: report.list(),
       seconds: (Date.now() - began) / 1000,
     };
-    const looking = await db().transaction(async (tx) => {
+    await write(async (tx) => {
+      await changed(tx, delivery.collectionId, "deliveries");
       await tx.update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
-      return ordinal > 0 ? addLookInto(delivery, tx) : null;
+      if (ordinal > 0) await addLookInto(delivery, tx);
     });
-    if (looking) await handOut(looking);
-  } catch (error) {
-    await copy?.abort();
-    await client.query("ROLLBACK").catch(() => undefined);
-    throw error;
   } finally {
-    client.release();
     origin.close();
   }
 }
 
 /** Empties staging; bytes that only it knew of are named for sweeping. */
-export async function forgetStaged(deliveryId: number): Promise<void> {
-  await db().execute(
-    sql`insert into blob_candidates select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`,
-  );
-  await db().delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
+async function forgetStaged(tx: Transaction, deliveryId: number): Promise<void> {
+  await tx.execute(sql`insert into blob_candidates (sha256)
+    select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`);
+  await tx.delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
 }
 
 export const readDelivery: JobHandler = {
   run: read,
-  async abandon(job, sentence, stopped) {
-    await forgetStaged(job.subject);
-    await db()
-      .update(deliveries)
-      .set({ status: "failed", failure: stopped ? "Reading was stopped. It can be read again." : sentence })
-      .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} <> 'taken'`);
+  async abandon({ job, write }, sentence, stopped) {
+    await write(async (tx) => {
+      if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
+      const failed = await tx
+        .update(deliveries)
+        .set({ status: "failed", failure: stopped ? "Reading was stopped. It can be read again." : sentence })
+        .where(and(eq(deliveries.id, job.subject), inArray(deliveries.status, ["waiting", "reading"])))
+        .returning({ id: deliveries.id });
+      if (failed.length > 0) await forgetStaged(tx, job.subject);
+    });
   },
 };
-
-/** Whether a job of this kind works on the delivery now, with its worker alive. */
-export async function jobRuns(deliveryId: number, kind: "read-delivery" | "look-into" | "take-in"): Promise<boolean> {
-  const { rows } = await db().execute(
-    sql`select 1 from ${jobs} where kind = ${kind} and subject = ${deliveryId} and status = 'running' and lease_until > now() limit 1`,
-  );
-  return rows.length > 0;
-}

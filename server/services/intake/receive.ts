@@ -7,15 +7,20 @@ import { unsafeName } from "@larder/core/model/file-tree";
 import { eq, sql } from "drizzle-orm";
 import { mkdir, rename, copyFile, writeFile } from "node:fs/promises";
 import path from "node:path";
+import { selectionSchema } from "@larder/core/stock/filter";
 import { z } from "zod";
-import { db } from "../../db/database";
+import { transaction } from "../../db/database";
+import { rowsOf } from "../../db/query";
 import { deliveries, deliveryFiles, intakeSources, type Origin } from "../../db/schema";
-import { announce } from "../../jobs/events";
+import { changed } from "../../jobs/events";
 import { checkAddress } from "../../files/fetch-address";
 import { settings } from "../../settings";
-import { mustEdit, type Actor } from "../actor";
+import { allow } from "../access";
+import type { Actor } from "../actor";
+import { holdBlobs } from "../blob-sweep";
 import { collectionRow } from "../collections";
-import { deliveryName, deliveryRow, readAgain } from "../deliveries";
+import { deliveryName, deliveryRow, readAgain, startReading } from "../deliveries";
+import { untilDeliveryRests } from "./delivery-jobs";
 import { addressListFile, serverFolder } from "./origin";
 import { sampleNamed } from "./samples";
 import { uploadFolder } from "./sent-files";
@@ -46,7 +51,7 @@ function locationOf(origin: Origin, source: string): string {
     case "files":
       return `files ${recurringName(source)}`;
     case "folder":
-      return `folder ${path.join(origin.root, origin.path)}`;
+      return `folder ${path.posix.join(origin.root, origin.path)}`;
     case "bucket":
       return `bucket ${origin.bucket} ${origin.prefix}`;
     case "addresses":
@@ -61,7 +66,7 @@ function locationOf(origin: Origin, source: string): string {
 type Beginning = {
   collectionId: number;
   source: string;
-  origin: (id: number) => Origin;
+  origin: Origin;
   name?: string | undefined;
   imageClass?: string | null | undefined;
   facts?: Partial<DeliveryFacts> | undefined;
@@ -71,9 +76,9 @@ async function begin(
   actor: Actor,
   { collectionId, source, origin, name, imageClass, facts }: Beginning,
 ): Promise<number> {
-  mustEdit(actor);
-  await collectionRow(collectionId);
-  const id = await db().transaction(async (tx) => {
+  await allow(actor, "deliver", { collection: collectionId });
+  return transaction(async (tx) => {
+    await changed(tx, collectionId, "deliveries");
     const given = name ?? proposedName(source, new Date());
     const [row] = await tx
       .insert(deliveries)
@@ -83,14 +88,14 @@ async function begin(
         source,
         status: "arriving",
         createdBy: actor.id,
+        origin,
         facts: { ...noFacts, ...facts },
       })
       .returning({ id: deliveries.id });
     const own = row?.id as number;
-    const from = origin(own);
     const [known] = await tx
       .insert(intakeSources)
-      .values({ collectionId, location: locationOf(from, source) })
+      .values({ collectionId, location: locationOf(origin, source) })
       .onConflictDoUpdate({
         target: [intakeSources.collectionId, intakeSources.location],
         set: { location: sql`excluded.location` },
@@ -99,12 +104,10 @@ async function begin(
     const choices = allChoices({ classes: known?.classes ?? {}, imageClass: imageClass ?? null });
     await tx
       .update(deliveries)
-      .set({ origin: from, sourceId: known?.id ?? null, choices })
+      .set({ sourceId: known?.id ?? null, choices })
       .where(eq(deliveries.id, own));
     return own;
   });
-  await announce({ kind: "collection", collection: collectionId });
-  return id;
 }
 
 export type Received = { id: number; job: string };
@@ -129,7 +132,7 @@ export async function beginUpload(
   const id = await begin(actor, {
     collectionId,
     ...input,
-    origin: (own) => ({ kind: "files", folder: uploadFolder(own) }),
+    origin: { kind: "files" },
   });
   await mkdir(uploadFolder(id), { recursive: true });
   return { id };
@@ -140,7 +143,7 @@ export async function beginUpload(
  * nothing is waited for.
  */
 export async function placeForFile(actor: Actor, id: number, relative: string): Promise<string> {
-  mustEdit(actor);
+  await allow(actor, "deliver", { delivery: id });
   const delivery = await deliveryRow(id);
   if (delivery.origin.kind !== "files" || !["arriving", "read", "failed"].includes(delivery.status))
     throw new Failure(
@@ -151,7 +154,7 @@ export async function placeForFile(actor: Actor, id: number, relative: string): 
   const clean = relative.replaceAll("\\", "/").replace(/^(\.?\/)+/, "");
   const unsafe = clean === "" ? "it has no name" : unsafeName(clean);
   if (unsafe) throw new Failure("entry-unsafe", `"${relative.slice(0, 200)}" is not taken: ${unsafe}.`);
-  const full = path.join(delivery.origin.folder, clean);
+  const full = path.join(uploadFolder(id), clean);
   await mkdir(path.dirname(full), { recursive: true });
   return full;
 }
@@ -169,18 +172,24 @@ export async function noteKnownFiles(
   id: number,
   input: z.infer<typeof knownSchema>,
 ): Promise<{ known: string[] }> {
-  mustEdit(actor);
-  const delivery = await deliveryRow(id);
-  const { rows } = await db().execute<{ path: string; sha256: string; bytes: number }>(sql`
-    select f.path, f.sha256, i.bytes from jsonb_to_recordset(${JSON.stringify(input.files)}::jsonb) as f(path text, sha256 text)
-    join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = f.sha256`);
-  const safe = rows.filter((row) => unsafeName(row.path) === null);
-  if (safe.length > 0)
-    await db()
-      .insert(deliveryFiles)
-      .values(safe.map((row) => ({ deliveryId: id, ...row })))
-      .onConflictDoNothing();
-  return { known: safe.map((row) => row.path) };
+  const collection = await allow(actor, "deliver", { delivery: id });
+  return transaction(async (tx) => {
+    // From here on no sweep takes away what is counted on.
+    await holdBlobs(tx);
+    const rows = await rowsOf(
+      tx,
+      z.object({ path: z.string(), sha256: z.string(), bytes: z.coerce.number() }),
+      sql`select f.path, f.sha256, i.bytes from jsonb_to_recordset(${JSON.stringify(input.files)}::jsonb) as f(path text, sha256 text)
+        join images i on i.collection_id = ${collection} and i.sha256 = f.sha256 and i.removed_at is null`,
+    );
+    const safe = rows.filter((row) => unsafeName(row.path) === null);
+    if (safe.length > 0)
+      await tx
+        .insert(deliveryFiles)
+        .values(safe.map((row) => ({ deliveryId: id, ...row })))
+        .onConflictDoNothing();
+    return { known: safe.map((row) => row.path) };
+  });
 }
 
 /** Says that what was to be sent is there: reading starts. */
@@ -189,12 +198,17 @@ export async function filesArrived(
   id: number,
   input: { bytes?: number | undefined } = {},
 ): Promise<Received> {
-  if (input.bytes !== undefined)
-    await db()
-      .update(deliveries)
-      .set({ bytes: sql`${deliveries.bytes} + ${input.bytes}` })
-      .where(eq(deliveries.id, id));
-  return { id, ...(await readAgain(actor, id)) };
+  const collection = await allow(actor, "deliver", { delivery: id });
+  await untilDeliveryRests(id);
+  return transaction(async (tx) => {
+    const { job } = await startReading(tx, actor, collection, id);
+    if (input.bytes !== undefined)
+      await tx
+        .update(deliveries)
+        .set({ bytes: sql`${deliveries.bytes} + ${input.bytes}` })
+        .where(eq(deliveries.id, id));
+    return { id, job };
+  });
 }
 
 /**
@@ -219,7 +233,7 @@ export async function receiveArchive(
     source: fileName,
     name,
     facts,
-    origin: (own) => ({ kind: "files", folder: uploadFolder(own) }),
+    origin: { kind: "files" },
   });
   await mkdir(uploadFolder(id), { recursive: true });
   const target = path.join(uploadFolder(id), fileName);
@@ -241,7 +255,7 @@ export const sourceSchema = z.discriminatedUnion("kind", [
     kind: z.literal("collection"),
     collection: z.number().int().positive(),
     class: z.string().nullable().default(null),
-    images: z.array(z.number().int().positive()).min(1).nullable().default(null),
+    selection: selectionSchema.nullable().default(null),
     labels: z.boolean(),
   }),
   z.object({ kind: z.literal("sample"), sample: z.string() }),
@@ -253,15 +267,15 @@ export type SourceInput = z.infer<typeof sourceSchema>;
  * or changed.
  */
 export async function receiveFrom(actor: Actor, collectionId: number, input: SourceInput): Promise<Received> {
-  mustEdit(actor);
+  await allow(actor, "deliver", { collection: collectionId });
   switch (input.kind) {
     case "folder": {
       await serverFolder(input.root, input.path);
       return beginAndRead(actor, {
         collectionId,
-        source: path.join(input.root, input.path),
-        name: proposedName(path.basename(path.join(input.root, input.path)), new Date()),
-        origin: () => ({ kind: "folder", root: input.root, path: input.path }),
+        source: path.posix.join(input.root, input.path),
+        name: proposedName(path.posix.basename(path.posix.join(input.root, input.path)), new Date()),
+        origin: { kind: "folder", root: input.root, path: input.path },
       });
     }
     case "bucket": {
@@ -276,7 +290,7 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
         collectionId,
         source: `${input.bucket}/${prefix}`,
         name: proposedName(prefix.split("/").at(-1) || input.bucket, new Date()),
-        origin: () => ({ kind: "bucket", bucket: input.bucket, prefix }),
+        origin: { kind: "bucket", bucket: input.bucket, prefix },
       });
     }
     case "addresses": {
@@ -292,7 +306,7 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
         collectionId,
         source: `${input.fileName}, ${addresses.length} ${addresses.length === 1 ? "address" : "addresses"}`,
         name: proposedName(input.fileName.replace(/\.(txt|csv|tsv)$/i, ""), new Date()),
-        origin: (own) => ({ kind: "addresses", folder: uploadFolder(own), keep: input.keep }),
+        origin: { kind: "addresses", keep: input.keep },
       });
       await mkdir(uploadFolder(id), { recursive: true });
       await writeFile(path.join(uploadFolder(id), addressListFile), input.list);
@@ -301,12 +315,13 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
     case "collection": {
       if (input.collection === collectionId)
         throw new Failure("same-collection", "These images are in this collection already. Choose another one.");
+      await allow(actor, "download", { collection: input.collection });
       const { name } = await collectionRow(input.collection);
       return beginAndRead(actor, {
         collectionId,
         source: input.class ? `${name}, class ${input.class}` : name,
         name: proposedName(`From ${name}`, new Date()),
-        origin: () => input,
+        origin: input,
       });
     }
     case "sample": {
@@ -316,7 +331,7 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
         source: `Sample: ${title}`,
         name: proposedName(title, new Date()),
         facts: { source: "Larder's shelf of samples", licence, citation },
-        origin: () => ({ kind: "sample", sample: input.sample }),
+        origin: { kind: "sample", sample: input.sample },
       });
     }
   }
@@ -324,6 +339,7 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
 
 /** Reads a source again that a delivery came from: a delivery of its own with what is new or changed. */
 export async function scanAgain(actor: Actor, id: number): Promise<Received> {
+  await allow(actor, "deliver", { delivery: id });
   const { origin, collectionId } = await deliveryRow(id);
   if (origin.kind === "folder" || origin.kind === "bucket") return receiveFrom(actor, collectionId, origin);
   throw new Failure("not-a-scan", "Only folders of the server and buckets can be scanned again.", 409);

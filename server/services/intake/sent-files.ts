@@ -3,7 +3,7 @@ import { existsSync } from "node:fs";
 import { readdir, rm } from "node:fs/promises";
 import path from "node:path";
 import { db } from "../../db/database";
-import { deliveries, type Origin } from "../../db/schema";
+import { deliveries, type Delivery } from "../../db/schema";
 import { settings } from "../../settings";
 
 /** Where what is sent for deliveries is put; each has a folder of its own. */
@@ -27,8 +27,8 @@ export async function removeTakenFiles(): Promise<void> {
   for (const { id } of taken) await rm(uploadFolder(id), { recursive: true, force: true });
 }
 
-/** Deletes what was sent for a delivery; files that lie elsewhere are not ours to delete. */
-export async function removeSentFiles(origin: Origin): Promise<void> {
-  if ((origin.kind === "files" || origin.kind === "addresses") && origin.folder.startsWith(uploadsFolder() + path.sep))
-    await rm(origin.folder, { recursive: true, force: true });
+/** Deletes what was sent for a delivery. */
+export async function removeSentFiles({ id, origin }: Pick<Delivery, "id" | "origin">): Promise<void> {
+  if (origin.kind === "files" || origin.kind === "addresses")
+    await rm(uploadFolder(id), { recursive: true, force: true });
 }

@@ -3,14 +3,21 @@
  * treated as was chosen.
  */
 import type { IntakeChoices } from "@larder/core/intake/choices";
+import { addSteps, replaceSteps, type Incoming } from "@larder/core/labels/difference";
+import { unpackShapeOf } from "@larder/core/labels/stored-shape";
+import { labelStates } from "@larder/core/model/item";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { deal } from "@larder/core/splitting/deal";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
-import { deliveries, deliveryItems, intakeSources, type IntakeSheet } from "../../db/schema";
-import { ensureClasses } from "../classes";
+import { rowsOf } from "../../db/query";
+import { acts, deliveries, deliveryItems, intakeSources, type IntakeSheet, type StagedObject } from "../../db/schema";
+import { changed } from "../../jobs/events";
+import { v7 as uuidV7 } from "uuid";
+import { z } from "zod";
+import { ensureClasses } from "../classes/ensure-classes";
+import { changeLabels } from "../labels/change-labels";
 import { choicesOf } from "./open-delivery";
-import { recount } from "./recount";
 
 /**
  * Where each incoming class goes, null for the ones left out; classes that are not there are made, in the delivery's
@@ -49,7 +56,7 @@ async function gather(tx: Transaction, deliveryId: number, collectionId: number)
     create temp table incoming on commit drop as
     select distinct on (d.sha256) d.delivery_id, d.ordinal, d.path, d.sha256, d.bytes, d.width, d.height, d.orientation, d.extension, d.split, d.settled_state, d.near_hash,
       d.taken_at, d.latitude, d.longitude, d.link, d.item->'classes' as classes, d.item->'captions' as captions, d.item->'fields' as fields, i.id as image_id, i.state as state_there, null::text as dealt
-    from delivery_items d left join images i on i.collection_id = ${collectionId} and i.sha256 = d.sha256
+    from delivery_items d left join images i on i.collection_id = ${collectionId} and i.sha256 = d.sha256 and i.removed_at is null
     where d.delivery_id = ${deliveryId} and d.ready and not d.left_out and d.sha256 is not null
     order by d.sha256, d.ordinal`);
   await tx.execute(sql`
@@ -101,67 +108,108 @@ async function dealSplits(tx: Transaction, choice: IntakeChoices["splits"]): Pro
  */
 const stateAfter = sql`case when l.says then 'labeled' when i.settled_state = 'labeled' then 'empty' else i.settled_state end`;
 
+type ShelvingAct = { act: number; revision: number };
+
 async function insertNew(
   tx: Transaction,
+  { act, revision }: ShelvingAct,
   deliveryId: number,
   collectionId: number,
   choices: IntakeChoices,
 ): Promise<{ images: number; objects: number }> {
   const when = (column: string) => (choices.keepWhenAndWhere ? sql.raw(`i.${column}`) : sql`null`);
   const inserted = await tx.execute(sql`
-    insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split, state, object_count, class_ids, class_counts, image_class_ids, captions, fields, taken_at, latitude, longitude, near_hash)
-    select ${collectionId}, i.delivery_id, i.ordinal, i.sha256, i.path, i.bytes, i.width, i.height, i.orientation, i.extension, i.dealt, ${stateAfter},
-      l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.captions, i.fields, ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash
+    insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split,
+      state, object_count, class_ids, class_counts, image_class_ids, captions, fields, taken_at, latitude, longitude,
+      near_hash, changed_revision)
+    select ${collectionId}, i.delivery_id, i.ordinal, i.sha256, i.path, i.bytes, i.width, i.height, i.orientation, i.extension, i.dealt,
+      ${stateAfter}, l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.captions, i.fields,
+      ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash, ${revision}
     from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null
     order by i.ordinal`);
   const objects = await tx.execute(sql`
-    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, attributes, flags)
-    select m.id, o.nth - 1, o.class_id, (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8, (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8,
-      (o.value->>'area')::float8, o.value->'shape', o.value->'attributes', o.value - '{class,shape,attributes,box,area}'::text[]
+    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, mask, attributes, flags)
+    select m.id, o.nth - 1, o.class_id, (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8,
+      (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8, (o.value->>'area')::float8,
+      (o.value->'shape') - 'runs', decode(o.value->'shape'->>'runs', 'base64'), o.value->'attributes',
+      o.value - '{class,shape,attributes,box,area}'::text[]
     from images m join incoming_objects o on o.ordinal = m.ordinal
     where m.delivery_id = ${deliveryId} order by m.ordinal, o.nth`);
+  // What takes an image's arrival back puts it into the bin.
+  await tx.execute(sql`
+    insert into label_steps (act_id, image_id, revision_before, steps, inverse)
+    select ${act}::bigint, id, -1, '[{"do": "set-presence", "present": true}]', '[{"do": "set-presence", "present": false}]'
+    from images where delivery_id = ${deliveryId}`);
   return { images: inserted.rowCount ?? 0, objects: objects.rowCount ?? 0 };
 }
 
-/**
- * Gives pictures in stock this delivery's labels, as chosen; how they were before is kept for undoing. Returns how
- * many.
- */
-async function relabelThere(tx: Transaction, deliveryId: number, mode: IntakeChoices["sameBytes"]): Promise<number> {
+const relabelingPage = 500;
+const incomingSchema = z.object({
+  image: z.coerce.number(),
+  ordinal: z.number(),
+  state: z.enum(labelStates),
+  captions: z.array(z.string()),
+  fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
+  classes: z.array(z.coerce.number()),
+  objects: z.array(
+    z.object({ class: z.coerce.number(), value: z.custom<StagedObject>((value) => typeof value === "object") }),
+  ),
+});
+
+/** The labels of a delivery for an image that is in stock, under the collection's classes. */
+function incomingLabels({ state, captions, fields, classes, objects }: z.infer<typeof incomingSchema>): Incoming {
+  return {
+    state,
+    captions,
+    fields,
+    classes: [...classes].sort((a, b) => a - b),
+    objects: objects.map(({ class: id, value }, order) => {
+      const { box: _, area: __, ...object } = value;
+      return { ...unpackShapeOf(object), uid: uuidV7(), class: id, order };
+    }),
+  };
+}
+
+/** Gives pictures in stock this delivery's labels, as chosen. Returns how many were there to be given them. */
+async function relabelThere(tx: Transaction, act: ShelvingAct, mode: IntakeChoices["sameBytes"]): Promise<number> {
   if (mode === "skip") return 0;
-  await tx.execute(sql`
-    create temp table relabeled on commit drop as
-    select i.image_id, i.ordinal from incoming i join incoming_labels l on l.ordinal = i.ordinal
-    where i.image_id is not null and i.settled_state <> 'unlabeled' ${mode === "fill" ? sql`and i.state_there <> 'labeled'` : mode === "add" ? sql`and l.says` : sql``}`);
-  await tx.execute(sql`
-    insert into label_changes (delivery_id, image_id, changed_at, before)
-    select ${deliveryId}, m.id, now(), jsonb_build_object('state', m.state, 'imageClassIds', m.image_class_ids, 'captions', m.captions, 'fields', m.fields,
-      'objects', coalesce((select jsonb_agg(to_jsonb(o) - 'id' - 'image_id' order by o.ordinal) from objects o where o.image_id = m.id), '[]'))
-    from relabeled r join images m on m.id = r.image_id`);
-  if (mode !== "add") await tx.execute(sql`delete from objects o using relabeled r where o.image_id = r.image_id`);
-  await tx.execute(sql`
-    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, attributes, flags)
-    select r.image_id, coalesce((select max(p.ordinal) from objects p where p.image_id = r.image_id), -1) + o.nth, o.class_id,
-      (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8, (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8,
-      (o.value->>'area')::float8, o.value->'shape', o.value->'attributes', o.value - '{class,shape,attributes,box,area}'::text[]
-    from relabeled r join incoming_objects o on o.ordinal = r.ordinal
-    where not exists (select 1 from objects p where p.image_id = r.image_id and p.class_id = o.class_id and p.shape = o.value->'shape')
-    order by r.image_id, o.nth`);
-  const [classIds, captions, fields] =
-    mode === "add"
-      ? [
-          sql`(select coalesce(array_agg(distinct x), '{}') from unnest(m.image_class_ids || l.image_class_ids) x)`,
-          sql`(select coalesce(jsonb_agg(distinct x), '[]') from jsonb_array_elements(m.captions || i.captions) x)`,
-          sql`m.fields || i.fields`,
-        ]
-      : [sql`l.image_class_ids`, sql`i.captions`, sql`i.fields`];
-  await tx.execute(sql`
-    update images m set image_class_ids = ${classIds}, captions = ${captions}, fields = ${fields}, labels_at = now(),
-      state = ${mode === "add" ? sql`'labeled'` : stateAfter}
-    from relabeled r join incoming i on i.ordinal = r.ordinal join incoming_labels l on l.ordinal = r.ordinal where m.id = r.image_id`);
-  await recount(tx, sql`select image_id from relabeled`);
-  const [count] = (await tx.execute<{ n: number }>(sql`select count(*)::int as n from relabeled`)).rows;
-  return count?.n ?? 0;
+  const fits = mode === "fill" ? sql`and i.state_there <> 'labeled'` : mode === "add" ? sql`and l.says` : sql``;
+  let relabeled = 0;
+  for (let last = -1; ;) {
+    const page = await rowsOf(
+      tx,
+      incomingSchema,
+      sql`select i.image_id as image, i.ordinal, i.settled_state as state, i.captions, i.fields, l.image_class_ids as classes,
+          coalesce((select jsonb_agg(jsonb_build_object('class', o.class_id, 'value', o.value) order by o.nth)
+            from incoming_objects o where o.ordinal = i.ordinal), '[]') as objects
+        from incoming i join incoming_labels l on l.ordinal = i.ordinal
+        where i.image_id is not null and i.settled_state <> 'unlabeled' ${fits} and i.ordinal > ${last}
+        order by i.ordinal limit ${relabelingPage}`,
+    );
+    const byImage = new Map(page.map((row) => [row.image, incomingLabels(row)]));
+    await changeLabels(
+      tx,
+      act,
+      [...byImage.keys()],
+      ({ labels }, id) => {
+        const incoming = byImage.get(id) as Incoming;
+        return mode === "add" ? addSteps(labels, incoming) : replaceSteps(labels, incoming);
+      },
+      { objects: true },
+    );
+    relabeled += page.length;
+    if (page.length < relabelingPage) return relabeled;
+    last = page.at(-1)?.ordinal ?? last;
+  }
+}
+
+async function insertAct(tx: Transaction, delivery: typeof deliveries.$inferSelect, actor: string): Promise<number> {
+  const { id, collectionId, name } = delivery;
+  const [act] = await tx
+    .insert(acts)
+    .values({ collectionId, kind: "take-in", text: `took in ${name}`, actor, via: { kind: "delivery", id } })
+    .returning({ id: acts.id });
+  return act?.id as number;
 }
 
 /**
@@ -173,17 +221,23 @@ export async function shelve(
   deliveryId: number,
   collectionId: number,
   nearCopies: number,
+  actor: string,
 ): Promise<void> {
   // Two deliveries into one collection are shelved one after the other.
-  await tx.execute(sql`select id from collections where id = ${collectionId} for update`);
+  const revision = await changed(tx, collectionId, "stock", "classes", "shelf", "deliveries");
   const [delivery] = await tx.select().from(deliveries).where(eq(deliveries.id, deliveryId)).for("update");
   if (!delivery || delivery.status === "taken" || !delivery.sheet) return;
   const choices = choicesOf(delivery);
   const added = await matchClasses(tx, collectionId, delivery.sheet.classes, choices.classes);
   await gather(tx, deliveryId, collectionId);
   await dealSplits(tx, choices.splits);
-  const relabeled = await relabelThere(tx, deliveryId, choices.sameBytes);
-  const inserted = await insertNew(tx, deliveryId, collectionId, choices);
+  const act = { act: await insertAct(tx, delivery, actor), revision };
+  const relabeled = await relabelThere(tx, act, choices.sameBytes);
+  const inserted = await insertNew(tx, act, deliveryId, collectionId, choices);
+  await tx
+    .update(acts)
+    .set({ status: "done", images: inserted.images + relabeled })
+    .where(eq(acts.id, act.act));
   await tx.execute(
     sql`insert into links (sha256, url) select i.sha256, i.link from incoming i where i.link is not null on conflict (sha256) do update set url = excluded.url`,
   );

@@ -17,14 +17,16 @@ import {
   picture,
   saveArchive,
   startWorker,
+  undoWhole,
   zipBytes,
   type Files,
 } from "../../tests/bakery";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { deliveryRow, takeInDelivery, undoDelivery } from "../deliveries";
+import { deliveryRow, takeInDelivery } from "../deliveries";
 import { readSource } from "../source-bytes";
-import { stockFilterSchema, stockPage } from "../stock";
+import { stockFilterSchema } from "@larder/core/stock/filter";
+import { stockPage } from "../stock";
 import { previewItems } from "./preview";
 import {
   beginUpload,
@@ -66,7 +68,7 @@ beforeAll(async () => {
       },
     ],
     addresses: { allowed: ["*", `127.0.0.1:${port}`], maxBytes: 2_000_000, timeout: 4000 },
-    folders: [path.join(settings().home, "incoming")],
+    folders: [{ name: "incoming", place: path.join(settings().home, "incoming") }],
   });
   mkdirSync(path.join(settings().home, "incoming"), { recursive: true });
   stop = await startWorker();
@@ -117,7 +119,7 @@ describe("files sent one by one", () => {
       files: { used: 1, unused: 0 },
     });
     expect((await takeIn(delivery)).taken).toMatchObject({ images: 5, objects: 6 });
-    const names = (await stockPage(localActor, id, everything, { offset: 0, limit: 9 })).images.map(({ name }) => name);
+    const names = (await stockPage(localActor, id, everything, { start: 0, limit: 9 })).images.map(({ name }) => name);
     expect(names.sort()).toEqual([
       "images/p0.jpg",
       "images/p1.jpg",
@@ -220,12 +222,12 @@ describe("files sent one by one", () => {
     });
     await db().execute(sql`update deliveries set choices = choices || '{"sameBytes": "fill"}' where id = ${delivery}`);
     expect((await takeIn(delivery)).taken).toMatchObject({ images: 0, relabeled: 3, skipped: 0 });
-    const { images } = await stockPage(localActor, id, everything, { offset: 0, limit: 9 });
+    const { images } = await stockPage(localActor, id, everything, { start: 0, limit: 9 });
     expect(images.map(({ state, objects }) => [state, objects.length])).toEqual(
       Array.from({ length: 3 }, () => ["labeled", 2]),
     );
-    await undoDelivery(localActor, delivery);
-    const after = await stockPage(localActor, id, everything, { offset: 0, limit: 9 });
+    await undoWhole(delivery);
+    const after = await stockPage(localActor, id, everything, { start: 0, limit: 9 });
     expect(after.images.map(({ state, objects }) => [state, objects.length])).toEqual(
       Array.from({ length: 3 }, () => ["unlabeled", 0]),
     );
@@ -237,15 +239,15 @@ describe("a folder of the server", () => {
     const folder = path.join(settings().home, "incoming", "market");
     const files = await cocoFiles(4, (n) => picture(n + 100));
     lay(folder, files);
-    expect(sources(localActor).folders).toEqual([path.join(settings().home, "incoming")]);
-    expect(await folderLevel(localActor, path.join(settings().home, "incoming"), "")).toEqual({
+    expect(sources(localActor).folders).toEqual(["incoming"]);
+    expect(await folderLevel(localActor, "incoming", "")).toEqual({
       folders: ["market"],
       pictures: 0,
       others: 0,
       more: false,
     });
     const id = await collection("Folder");
-    const input: SourceInput = { kind: "folder", root: path.join(settings().home, "incoming"), path: "market" };
+    const input: SourceInput = { kind: "folder", root: "incoming", path: "market" };
     const first = await bringAndTakeIn(id, input);
     expect(first.taken).toMatchObject({ images: 4, objects: 8 });
     const scan = async () => {
@@ -282,8 +284,8 @@ describe("a folder of the server", () => {
 
   it("outside the roots, or leading out of one, is refused", async () => {
     const id = await collection("Outside");
-    const root = path.join(settings().home, "incoming");
-    symlinkSync("/etc", path.join(root, "leads-out"));
+    const root = "incoming";
+    symlinkSync("/etc", path.join(settings().home, root, "leads-out"));
     for (const input of [
       { root: "/etc", path: "" },
       { root, path: "../store" },
@@ -376,10 +378,10 @@ describe("a list of addresses", () => {
       fileName: "links.txt",
       keep: "link",
     });
-    const [image] = (await stockPage(localActor, delivery.collectionId, everything, { offset: 0, limit: 1 })).images;
+    const [image] = (await stockPage(localActor, delivery.collectionId, everything, { start: 0, limit: 1 })).images;
     const hash = image?.sha256 as string;
-    expect(blobs().has(hash)).toBe(false);
-    expect(blobs().hasDerived("thumbnails", hash)).toBe(true);
+    expect(await blobs().has(hash)).toBe(false);
+    expect(await blobs().hasDerived("thumbnails", hash)).toBe(true);
     expect(Buffer.from(await readSource(hash)).equals(Buffer.from(await picture(310, 90, 60)))).toBe(true);
     lay(bucketFolder(), { "web/c.jpg": await picture(311, 90, 60) });
     await expect(readSource(hash)).rejects.toThrow(/another picture than when it was taken in/);
@@ -431,7 +433,7 @@ describe("another collection", () => {
       kind: "collection",
       collection: from,
       class: null,
-      images: null,
+      selection: null,
       labels: true,
     });
     expect(all.sheet?.format).toBe("collection");
@@ -441,7 +443,7 @@ describe("another collection", () => {
       kind: "collection",
       collection: from,
       class: "tart",
-      images: null,
+      selection: null,
       labels: true,
     });
     expect(tarts.taken).toMatchObject({ images: 2, objects: 2 });
@@ -453,24 +455,29 @@ describe("another collection", () => {
       kind: "collection",
       collection: from,
       class: null,
-      images: rows.map(({ id }) => id),
+      selection: { where: stockFilterSchema.parse({ image: rows.map(({ id }) => id) }), except: [] },
       labels: false,
     });
     expect(some.taken).toMatchObject({ images: 3, objects: 0 });
     await expect(
-      receiveFrom(localActor, from, { kind: "collection", collection: from, class: null, images: null, labels: true }),
+      receiveFrom(localActor, from, {
+        kind: "collection",
+        collection: from,
+        class: null,
+        selection: null,
+        labels: true,
+      }),
     ).rejects.toThrow(/in this collection already/);
     // What was given stays when the giver is gone.
-    await undoDelivery(
-      localActor,
+    await undoWhole(
       (
         await db().execute<{ id: number }>(
           sql`select delivery_id::int as id from images where collection_id = ${from} limit 1`,
         )
       ).rows[0]?.id as number,
     );
-    const [kept] = (await stockPage(localActor, all.collectionId, everything, { offset: 0, limit: 1 })).images;
-    expect(blobs().has(kept?.sha256 as string)).toBe(true);
+    const [kept] = (await stockPage(localActor, all.collectionId, everything, { start: 0, limit: 1 })).images;
+    expect(await blobs().has(kept?.sha256 as string)).toBe(true);
   });
 });
 
@@ -483,7 +490,7 @@ describe("a PDF", () => {
     await untilEnded((await filesArrived(localActor, delivery)).job);
     const taken = await takeIn(delivery);
     expect(taken.taken?.images).toBe(3);
-    const { images } = await stockPage(localActor, id, everything, { offset: 0, limit: 3 });
+    const { images } = await stockPage(localActor, id, everything, { start: 0, limit: 3 });
     // A page of 420 × 298 points at 150 dots an inch.
     expect(images.map(({ width, height, name }) => `${name} ${width} × ${height}`)).toEqual(
       [1, 2, 3].map((n) => `slips/page-00${n}.png 875 × 621`),

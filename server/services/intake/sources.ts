@@ -5,16 +5,18 @@ import { isImagePath, isLitter } from "@larder/core/model/file-tree";
 import { existsSync } from "node:fs";
 import { readdir } from "node:fs/promises";
 import { settings } from "../../settings";
+import { allowHere } from "../access";
 import type { Actor } from "../actor";
 import { serverFolder } from "./origin";
 import { samples, type Sample } from "./samples";
 
 export type Sources = { folders: string[]; buckets: string[]; samples: Sample[]; addressesAllowed: string[] };
 
-export function sources(_actor: Actor): Sources {
+export function sources(actor: Actor): Sources {
+  allowHere(actor, "see");
   const { folders, buckets, addresses } = settings();
   return {
-    folders: folders.filter((folder) => existsSync(folder)),
+    folders: folders.filter(({ place }) => existsSync(place)).map(({ name }) => name),
     buckets: buckets.map(({ name }) => name),
     samples: samples(),
     addressesAllowed: addresses.allowed,
@@ -26,7 +28,8 @@ export type Level = { folders: string[]; pictures: number; others: number; more:
 
 const shownAtMost = 500;
 
-export async function folderLevel(_actor: Actor, root: string, path: string): Promise<Level> {
+export async function folderLevel(actor: Actor, root: string, path: string): Promise<Level> {
+  allowHere(actor, "deliver");
   const entries = (await readdir(await serverFolder(root, path), { withFileTypes: true })).filter(
     (entry) => !isLitter(entry.name) && !entry.name.startsWith("."),
   );
@@ -44,7 +47,8 @@ export async function folderLevel(_actor: Actor, root: string, path: string): Pr
   };
 }
 
-export async function bucketLevel(_actor: Actor, bucket: string, prefix: string): Promise<Level> {
+export async function bucketLevel(actor: Actor, bucket: string, prefix: string): Promise<Level> {
+  allowHere(actor, "deliver");
   const access = settings().buckets.find(({ name }) => name === bucket);
   if (!access)
     throw new Failure("bucket-missing", `There is no bucket called ${bucket} in the settings (LARDER_BUCKETS).`, 404);

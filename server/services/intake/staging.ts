@@ -10,13 +10,16 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
 import { blobs, sha256 } from "../../blobs/store";
-import { db } from "../../db/database";
+import type { JobContext } from "../../jobs/run";
+import { packShapeOf } from "@larder/core/labels/stored-shape";
+import { db, type Transaction } from "../../db/database";
 import { deliveryItems, type StagedObject } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { nearHashOf, thumbnailAndNearHash } from "../../pixels/thumbnail";
 import type { WhenAndWhere } from "../../pixels/exif";
 import { settings } from "../../settings";
 import type { Delivery } from "../../db/schema";
+import { unpackItem, type StagedItem } from "./staged-item";
 import { openDelivery } from "./open-delivery";
 import type { OpenedOrigin } from "./origin";
 
@@ -57,7 +60,7 @@ async function decode(
 ): Promise<{ nearHash: string; store: () => Promise<void> }> {
   const store = blobs();
   const putBytes = linked ? nothingToStore : () => store.put(hash, bytes);
-  if (store.hasDerived("thumbnails", hash))
+  if (await store.hasDerived("thumbnails", hash))
     return { nearHash: await nearHashOf(await store.readDerived("thumbnails", hash)), store: putBytes };
   const { thumbnail, nearHash } = await thumbnailAndNearHash(bytes, settings().limits.pixels);
   return {
@@ -80,7 +83,8 @@ async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked:
     const settled = settle(item, facts, report);
     const objects = settled.objects.flatMap((object): StagedObject[] => {
       const box = shapeBounds(object.shape);
-      return box ? [{ ...object, box: [box.x, box.y, box.width, box.height], area: shapeArea(object.shape) }] : [];
+      const bounds: StagedObject["box"] = box ? [box.x, box.y, box.width, box.height] : [0, 0, 0, 0];
+      return box ? [{ ...packShapeOf(object), box: bounds, area: shapeArea(object.shape) }] : [];
     });
     const row: Staged = {
       ordinal,
@@ -123,8 +127,8 @@ async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked:
   }
 }
 
-async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise<void> {
-  const { rowCount } = await db().execute(sql`
+async function saveStaged(tx: Transaction, deliveryId: number, batch: readonly Staged[]): Promise<void> {
+  const { rowCount } = await tx.execute(sql`
     update delivery_items d set ready = true, unreadable = s.unreadable, sha256 = s.sha256, bytes = s.bytes, width = s.width, height = s.height,
       orientation = s.orientation, extension = s.extension, near_hash = s.near_hash, taken_at = s.taken_at, latitude = s.latitude, longitude = s.longitude,
       settled_state = s.settled_state, objects = s.objects, findings = s.findings
@@ -134,10 +138,11 @@ async function saveStaged(deliveryId: number, batch: readonly Staged[]): Promise
   if ((rowCount ?? 0) >= batch.length) return;
   // The delivery was put aside meanwhile: nobody else knows of these bytes.
   for (const { sha256: hash } of batch)
-    if (hash !== null) await db().execute(sql`insert into blob_candidates values (${hash}) on conflict do nothing`);
+    if (hash !== null)
+      await tx.execute(sql`insert into blob_candidates (sha256) values (${hash}) on conflict do nothing`);
 }
 
-type Waiting = { ordinal: number; item: unknown; link: string | null };
+type Waiting = { ordinal: number; item: StagedItem; link: string | null };
 
 function waitingAfter(deliveryId: number, ordinal: number): Promise<Waiting[]> {
   return db()
@@ -178,7 +183,10 @@ class Saving {
   private batch: Staged[] = [];
   private under = Promise.resolve();
 
-  constructor(private readonly deliveryId: number) {}
+  constructor(
+    private readonly deliveryId: number,
+    private readonly write: JobContext["write"],
+  ) {}
 
   add(staged: Staged): void {
     this.batch.push(staged);
@@ -188,7 +196,8 @@ class Saving {
   private flush(): void {
     const batch = this.batch;
     this.batch = [];
-    if (batch.length > 0) this.under = this.under.then(() => saveStaged(this.deliveryId, batch));
+    if (batch.length > 0)
+      this.under = this.under.then(() => this.write((tx) => saveStaged(tx, this.deliveryId, batch)));
     // Said by `end`; until then it must not count as unheard.
     this.under.catch(() => undefined);
   }
@@ -205,11 +214,12 @@ class Saving {
  */
 export async function stageAll(
   delivery: Delivery,
+  write: JobContext["write"],
   progress: (done: number, total: number) => Promise<void>,
   goOn: () => Promise<boolean>,
 ): Promise<boolean> {
   const opened = await openDelivery(delivery);
-  const saving = new Saving(delivery.id);
+  const saving = new Saving(delivery.id, write);
   try {
     const [counts] = await db()
       .select({
@@ -230,7 +240,7 @@ export async function stageAll(
         while (!failed) {
           const { value: next, done: ended } = await rows.next();
           if (ended || !next) break;
-          const { row, store } = await lookAt(opened, next.ordinal, next.item as Item, next.link !== null);
+          const { row, store } = await lookAt(opened, next.ordinal, unpackItem(next.item), next.link !== null);
           await storing;
           storing = store().then(() => saving.add(row));
           storing.catch(() => undefined);

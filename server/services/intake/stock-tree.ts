@@ -1,6 +1,6 @@
 import { Failure } from "@larder/core/model/failure";
 import type { FileEntry } from "@larder/core/model/file-tree";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, isNull, sql } from "drizzle-orm";
 import { db } from "../../db/database";
 import { deliveryFiles, images } from "../../db/schema";
 import { WholeFiles } from "../../files/whole-files";
@@ -30,9 +30,23 @@ export class StockTree extends WholeFiles {
 
 /** The pictures of a collection by name; names that stand more than once are told apart by their delivery. */
 export async function stockFiles(collectionId: number, keys?: readonly string[]): Promise<StoredFile[]> {
-  const { rows } = await db().execute<StoredFile & { delivery: number; extension: string }>(sql`
-    select name as path, sha256, bytes, delivery_id::int as delivery, extension from ${images} where collection_id = ${collectionId}
-      ${keys ? sql`and sha256 = any(${sql.param([...keys])}::text[])` : sql``} order by id`);
+  const rows = await db()
+    .select({
+      path: images.name,
+      sha256: images.sha256,
+      bytes: images.bytes,
+      delivery: images.deliveryId,
+      extension: images.extension,
+    })
+    .from(images)
+    .where(
+      and(
+        eq(images.collectionId, collectionId),
+        isNull(images.removedAt),
+        keys ? sql`${images.sha256} = any(${sql.param([...keys])}::text[])` : undefined,
+      ),
+    )
+    .orderBy(images.id);
   const often = new Map<string, number>();
   for (const { path } of rows) often.set(path, (often.get(path) ?? 0) + 1);
   return rows.map(({ path, sha256, bytes, delivery, extension }) => {

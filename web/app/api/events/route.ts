@@ -1,9 +1,12 @@
-import { onEvent } from "@larder/server/jobs/events";
+import { revisions } from "@larder/server/services/collections";
+import { changesFor } from "@larder/server/services/jobs";
+import { actorOf } from "@/edge/actor";
 
 export const dynamic = "force-dynamic";
 
 /** Server-sent events: one line whenever something changed. */
-export function GET(request: Request): Response {
+export async function GET(request: Request): Promise<Response> {
+  const actor = await actorOf(request);
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
@@ -14,14 +17,16 @@ export function GET(request: Request): Response {
           end();
         }
       };
-      const stopHearing = onEvent((event) => send(`data: ${JSON.stringify(event)}\n\n`));
+      const stopHearing = changesFor(actor, (event) => send(`data: ${JSON.stringify(event)}\n\n`));
       // Silence makes proxies close a connection; a comment keeps it.
       const beat = setInterval(() => send(": still here\n\n"), 15_000);
       const end = () => {
         clearInterval(beat);
         stopHearing();
       };
-      send(`retry: 1000\n\ndata: ${JSON.stringify({ kind: "job", collection: null })}\n\n`);
+      send("retry: 1000\n\n");
+      // A page that was away compares these with what it knows, and fetches what went on without it.
+      void revisions(actor).then((known) => send(`event: revisions\ndata: ${JSON.stringify(known)}\n\n`));
       request.signal.addEventListener("abort", () => {
         end();
         try {

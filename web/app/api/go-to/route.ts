@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { goTo } from "@larder/server/services/go-to";
 
-export const GET = answer(({ url }) => goTo(localActor, (url.searchParams.get("q") ?? "").slice(0, 80)));
+export const GET = answer(({ actor, url }) => goTo(actor, (url.searchParams.get("q") ?? "").slice(0, 80)));

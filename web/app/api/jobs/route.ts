@@ -1,4 +1,4 @@
+import { jobsOf } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
-import { recentJobs } from "@larder/server/jobs/queue";
 
-export const GET = answer(() => recentJobs());
+export const GET = answer(({ actor }) => jobsOf(actor));

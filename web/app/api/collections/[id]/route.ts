@@ -1,21 +1,16 @@
-import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import {
+  collectionHead,
   collectionName,
-  collectionRow,
   deleteCollection,
-  line,
   renameCollection,
 } from "@larder/server/services/collections";
 import { z } from "zod";
+import { answer } from "@/edge/answer";
 
-export const GET = answer(async ({ id }) => {
-  const { name, band } = await collectionRow(id());
-  return { id: id(), name, band, line: await line(localActor, id()) };
-});
-export const PATCH = answer(async ({ id, body }) =>
-  renameCollection(localActor, id(), await body(z.object({ name: collectionName }))),
+export const GET = answer(({ actor, id }) => collectionHead(actor, id()));
+export const PATCH = answer(async ({ actor, id, body }) =>
+  renameCollection(actor, id(), await body(z.object({ name: collectionName }))),
 );
-export const DELETE = answer(async ({ id, body }) =>
-  deleteCollection(localActor, id(), await body(z.object({ typedName: z.string() }))),
+export const DELETE = answer(async ({ actor, id, body }) =>
+  deleteCollection(actor, id(), await body(z.object({ typedName: z.string() }))),
 );

@@ -1,7 +1,8 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
-import { changeDelivery, deliveryChangeSchema, deliveryRow, undoDelivery } from "@larder/server/services/deliveries";
+import { changeDelivery, deliveryChangeSchema, deliveryOf, undoDelivery } from "@larder/server/services/deliveries";
 
-export const GET = answer(({ id }) => deliveryRow(id()));
-export const PATCH = answer(async ({ id, body }) => changeDelivery(localActor, id(), await body(deliveryChangeSchema)));
-export const DELETE = answer(({ id }) => undoDelivery(localActor, id()));
+export const GET = answer(({ actor, id }) => deliveryOf(actor, id()));
+export const PATCH = answer(async ({ actor, id, body }) =>
+  changeDelivery(actor, id(), await body(deliveryChangeSchema)),
+);
+export const DELETE = answer(({ actor, id }) => undoDelivery(actor, id()));

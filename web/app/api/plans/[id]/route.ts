@@ -1,6 +1,5 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
-import { deletePlan, planRow, savePlan } from "@larder/server/services/plans";
+import { deletePlan, planOf, savePlan } from "@larder/server/services/plans";
 import { z } from "zod";
 
 const schema = z.object({
@@ -9,6 +8,6 @@ const schema = z.object({
   yaml: z.string().max(200_000).optional(),
 });
 
-export const GET = answer(({ id }) => planRow(id()));
-export const PATCH = answer(async ({ id, body }) => savePlan(localActor, id(), await body(schema)));
-export const DELETE = answer(({ id }) => deletePlan(localActor, id()));
+export const GET = answer(({ actor, id }) => planOf(actor, id()));
+export const PATCH = answer(async ({ actor, id, body }) => savePlan(actor, id(), await body(schema)));
+export const DELETE = answer(({ actor, id }) => deletePlan(actor, id()));

@@ -1,9 +1,8 @@
 import { answer, one } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { bucketLevel } from "@larder/server/services/intake/sources";
 import { z } from "zod";
 
-export const GET = answer(({ query }) => {
+export const GET = answer(({ actor, query }) => {
   const { bucket, prefix } = query(z.object({ bucket: one(z.string()), prefix: one(z.string().default("")) }));
-  return bucketLevel(localActor, bucket, prefix);
+  return bucketLevel(actor, bucket, prefix);
 });

@@ -1,9 +1,8 @@
 import { answer, one } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { folderLevel } from "@larder/server/services/intake/sources";
 import { z } from "zod";
 
-export const GET = answer(({ query }) => {
+export const GET = answer(({ actor, query }) => {
   const { root, path } = query(z.object({ root: one(z.string()), path: one(z.string().default("")) }));
-  return folderLevel(localActor, root, path);
+  return folderLevel(actor, root, path);
 });

@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { dismissFailed } from "@larder/server/services/versions";
 
-export const DELETE = answer(({ id }) => dismissFailed(localActor, id()));
+export const DELETE = answer(({ actor, id }) => dismissFailed(actor, id()));

@@ -1,6 +1,6 @@
 import { failed } from "@/edge/answer";
+import { actorOf } from "@/edge/actor";
 import { byteRange } from "@/edge/byte-range";
-import { localActor } from "@larder/server/services/actor";
 import { blobs } from "@larder/server/blobs/store";
 import { readyPackage } from "@larder/server/services/versions";
 import { Readable } from "node:stream";
@@ -12,7 +12,7 @@ type Context = { params: Promise<{ id: string; file: string }> };
 async function serve(request: Request, { params }: Context): Promise<Response> {
   try {
     const pack = await readyPackage(
-      localActor,
+      await actorOf(request),
       z.coerce
         .number()
         .int()
@@ -38,7 +38,7 @@ async function serve(request: Request, { params }: Context): Promise<Response> {
     const body =
       request.method === "HEAD"
         ? null
-        : (Readable.toWeb(blobs().stream(pack.sha256, range ?? undefined)) as ReadableStream<Uint8Array>);
+        : (Readable.toWeb(await blobs().stream(pack.sha256, range ?? undefined)) as ReadableStream<Uint8Array>);
     return new Response(body, { status: range ? 206 : 200, headers });
   } catch (error) {
     return failed(error);

@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { checksOf } from "@larder/server/services/checks";
 
-export const GET = answer(({ id }) => checksOf(localActor, id()));
+export const GET = answer(({ actor, id }) => checksOf(actor, id()));

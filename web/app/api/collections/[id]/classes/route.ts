@@ -1,6 +1,5 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { classListSchema, classTable, loadClassList } from "@larder/server/services/classes";
 
-export const GET = answer(({ id }) => classTable(localActor, id()));
-export const POST = answer(async ({ id, body }) => loadClassList(localActor, id(), await body(classListSchema)));
+export const GET = answer(({ actor, id }) => classTable(actor, id()));
+export const POST = answer(async ({ actor, id, body }) => loadClassList(actor, id(), await body(classListSchema)));

@@ -1,12 +1,11 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { planSchema } from "@larder/core/plans/plan";
 import { planSamples } from "@larder/server/services/plans";
 import { z } from "zod";
 
 const schema = z.object({ plan: planSchema, turn: z.number().int().min(0) });
 
-export const POST = answer(async ({ id, body }) => {
+export const POST = answer(async ({ actor, id, body }) => {
   const { plan, turn } = await body(schema);
-  return planSamples(localActor, id(), plan, turn);
+  return planSamples(actor, id(), plan, turn);
 });

@@ -1,10 +1,9 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { createPlan, plansOf } from "@larder/server/services/plans";
 import { z } from "zod";
 
-export const GET = answer(({ id }) => plansOf(localActor, id()));
-export const POST = answer(async ({ id, body }) => {
+export const GET = answer(({ actor, id }) => plansOf(actor, id()));
+export const POST = answer(async ({ actor, id, body }) => {
   const { name } = await body(z.object({ name: z.string().optional() }));
-  return createPlan(localActor, id(), name ? { name } : {});
+  return createPlan(actor, id(), name ? { name } : {});
 });

@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { versionsOf } from "@larder/server/services/versions";
 
-export const GET = answer(({ id }) => versionsOf(localActor, id()));
+export const GET = answer(({ actor, id }) => versionsOf(actor, id()));

@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { beforeUndo } from "@larder/server/services/deliveries";
 
-export const GET = answer(({ id }) => beforeUndo(localActor, id()));
+export const GET = answer(({ actor, id }) => beforeUndo(actor, id()));

@@ -1,5 +1,4 @@
 import { answer, one } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { itemFilters, previewItems } from "@larder/server/services/intake/preview";
 import { z } from "zod";
 
@@ -10,4 +9,4 @@ const schema = z.object({
   limit: one(z.coerce.number().int().min(1).max(60)),
 });
 
-export const GET = answer(({ id, query }) => previewItems(localActor, id(), query(schema)));
+export const GET = answer(({ actor, id, query }) => previewItems(actor, id(), query(schema)));

@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { readAgain } from "@larder/server/services/deliveries";
 
-export const POST = answer(({ id }) => readAgain(localActor, id()));
+export const POST = answer(({ actor, id }) => readAgain(actor, id()));

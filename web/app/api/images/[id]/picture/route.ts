@@ -1,5 +1,4 @@
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
 import { readSource } from "@larder/server/services/source-bytes";
 import { renderForScreen } from "@larder/server/pixels/render";
 import { imageBytes } from "@larder/server/services/stock";
@@ -13,8 +12,8 @@ const types: Record<string, string> = {
   bmp: "image/bmp",
 };
 
-export const GET = answer(async ({ id }) => {
-  const { sha256, extension, orientation } = await imageBytes(localActor, id());
+export const GET = answer(async ({ actor, id }) => {
+  const { sha256, extension, orientation } = await imageBytes(actor, id());
   const shown = await renderForScreen(await readSource(sha256), orientation, extension);
   return new Response(new Uint8Array(shown.bytes), {
     headers: {

@@ -1,5 +1,4 @@
+import { goOnWithJob } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
-import { resumeJob } from "@larder/server/jobs/queue";
-import { z } from "zod";
 
-export const POST = answer(async ({ url }) => resumeJob(z.uuid().parse(url.pathname.split("/").at(-2))));
+export const POST = answer(({ actor, text }) => goOnWithJob(actor, text("id")));

@@ -1,5 +1,4 @@
+import { stopJob } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
-import { requestStop } from "@larder/server/jobs/queue";
-import { z } from "zod";
 
-export const POST = answer(async ({ url }) => requestStop(z.uuid().parse(url.pathname.split("/").at(-2))));
+export const POST = answer(({ actor, text }) => stopJob(actor, text("id")));

@@ -1,5 +1,5 @@
+import { stockFilterSchema } from "@larder/core/stock/filter";
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
-import { imageDetail, stockFilterSchema } from "@larder/server/services/stock";
+import { imageDetail } from "@larder/server/services/stock";
 
-export const GET = answer(({ id, query }) => imageDetail(localActor, id(), id("image"), query(stockFilterSchema)));
+export const GET = answer(({ actor, id, query }) => imageDetail(actor, id(), id("image"), query(stockFilterSchema)));

@@ -1,5 +1,5 @@
+import { stockFilterSchema } from "@larder/core/stock/filter";
 import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
-import { facets, stockFilterSchema } from "@larder/server/services/stock";
+import { facets } from "@larder/server/services/stock";
 
-export const GET = answer(({ id, query }) => facets(localActor, id(), query(stockFilterSchema)));
+export const GET = answer(({ actor, id, query }) => facets(actor, id(), query(stockFilterSchema)));

@@ -1,5 +1,14 @@
-import { answer } from "@/edge/answer";
-import { localActor } from "@larder/server/services/actor";
-import { matchingIds, stockFilterSchema } from "@larder/server/services/stock";
+import { stockFilterSchema } from "@larder/core/stock/filter";
+import { z } from "zod";
+import { answer, one } from "@/edge/answer";
+import { matchingIds } from "@larder/server/services/stock";
 
-export const GET = answer(({ id, query }) => matchingIds(localActor, id(), query(stockFilterSchema)));
+/** What lies between two places of the grid. */
+const pageSchema = z.object({
+  start: one(z.coerce.number().int().min(0)),
+  limit: one(z.coerce.number().int().min(1).max(10_000)),
+});
+
+export const GET = answer(({ actor, id, query }) =>
+  matchingIds(actor, id(), query(stockFilterSchema), query(pageSchema)),
+);

@@ -1,0 +1,44 @@
+type Numbers = Uint8Array | Uint16Array | Uint32Array | Float32Array | Float64Array;
+type Maker<T extends Numbers> = { new (length: number): T; readonly BYTES_PER_ELEMENT: number };
+
+/** A typed array that grows as it is filled. */
+export class Column<T extends Numbers> {
+  values: T;
+  length = 0;
+
+  constructor(
+    private readonly make: Maker<T>,
+    capacity = 64,
+  ) {
+    this.values = new make(capacity);
+  }
+
+  push(value: number): void {
+    if (this.length === this.values.length) {
+      // Doubling while small, by a quarter once it is large: memory stays near what is used.
+      const grown = new this.make(Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25)));
+      grown.set(this.values as never);
+      this.values = grown;
+    }
+    this.values[this.length++] = value;
+  }
+
+  at(index: number): number {
+    return this.values[index] as number;
+  }
+
+  set(index: number, value: number): void {
+    this.values[index] = value;
+  }
+
+  /** The values in the order that `places` gives, each value's new place. */
+  reorder(places: Uint32Array): void {
+    const moved = new this.make(this.length);
+    for (let from = 0; from < this.length; from++) moved[places[from] as number] = this.values[from] as number;
+    this.values = moved;
+  }
+
+  get bytes(): number {
+    return this.values.length * this.make.BYTES_PER_ELEMENT;
+  }
+}

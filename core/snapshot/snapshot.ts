@@ -1,0 +1,232 @@
+/**
+ * The stock of a collection as columns of numbers: what facets, flows, checks and class counts read. About forty bytes an
+ * object and seventy an image. Images keep their slots, in ascending order of their ids, for as long as the snapshot
+ * lives; objects of an image lie next to each other, and those that an image no longer has are left behind until the
+ * snapshot is built anew.
+ */
+import { labelStates, splitNames, type LabelState, type Split } from "../model/item";
+import { Column } from "./column";
+import { Dictionary } from "./dictionary";
+
+export type SnapshotClass = { id: number; name: string; colour: number; code: string };
+
+/** A delivery with what is known of its images where they do not say it themselves; "" where it is not. */
+export type SnapshotDelivery = {
+  id: number;
+  name: string;
+  source: string;
+  licence: string;
+  camera: string;
+  day: string;
+  place: string;
+};
+
+/** An image as a snapshot takes it. `day` and `place` are what its own file tells, "" where it does not. */
+export type SnapshotImage = {
+  id: number;
+  /** SHA-256 of its bytes, 32 bytes. */
+  hash: Uint8Array;
+  delivery: number;
+  split: Split | null;
+  state: LabelState;
+  width: number;
+  height: number;
+  bytes: number;
+  pinned: boolean;
+  present: boolean;
+  day: string;
+  place: string;
+  tags: readonly string[];
+  /** Image-level classes, by id. */
+  classes: readonly number[];
+};
+
+const hashBytes = 32;
+const separator = "\u0000";
+
+export const splitCodes = ["none", ...splitNames] as const;
+
+export class Snapshot {
+  /** The collection's revision that it shows. */
+  revision = 0;
+  classes: readonly SnapshotClass[] = [];
+  deliveries: readonly SnapshotDelivery[] = [];
+
+  readonly ids = new Column(Float64Array);
+  readonly delivery = new Column(Uint32Array);
+  readonly split = new Column(Uint8Array);
+  readonly state = new Column(Uint8Array);
+  readonly width = new Column(Uint32Array);
+  readonly height = new Column(Uint32Array);
+  readonly bytes = new Column(Float64Array);
+  readonly pinned = new Column(Uint8Array);
+  readonly present = new Column(Uint8Array);
+  readonly day = new Column(Uint32Array);
+  readonly place = new Column(Uint32Array);
+  readonly tagSet = new Column(Uint32Array);
+  readonly classSet = new Column(Uint32Array);
+  readonly firstObject = new Column(Uint32Array);
+  readonly objectCount = new Column(Uint32Array);
+  private hashes = new Uint8Array(64 * hashBytes);
+
+  /** Objects: the index of their class in `classIds`, box, area (pixels), confidence (NaN where nobody gave one). */
+  readonly objectClass = new Column(Uint32Array);
+  readonly x = new Column(Float32Array);
+  readonly y = new Column(Float32Array);
+  readonly boxWidth = new Column(Float32Array);
+  readonly boxHeight = new Column(Float32Array);
+  readonly area = new Column(Float32Array);
+  readonly confidence = new Column(Float32Array);
+  readonly attributes = new Column(Uint32Array);
+
+  readonly days = new Dictionary();
+  readonly places = new Dictionary();
+  readonly tagSets = new Dictionary();
+  readonly classSets = new Dictionary();
+  readonly attributeTexts = new Dictionary();
+
+  /** Class ids in the order they were met; objects name them by their index. */
+  readonly classIds: number[] = [];
+  private readonly classIndexes = new Map<number, number>();
+  private readonly slots = new Map<number, number>();
+  private parsedTags: (readonly string[])[] = [[]];
+  private parsedClasses: (readonly number[])[] = [[]];
+  /** Objects that no image has any more. */
+  private leftBehind = 0;
+
+  get length(): number {
+    return this.ids.length;
+  }
+
+  classIndex(id: number): number {
+    const known = this.classIndexes.get(id);
+    if (known !== undefined) return known;
+    const index = this.classIds.push(id) - 1;
+    this.classIndexes.set(id, index);
+    return index;
+  }
+
+  slotOf(id: number): number | null {
+    return this.slots.get(id) ?? null;
+  }
+
+  /** Puts an image in: a new one behind all others, one that is there in its place, without its former objects. */
+  putImage(image: SnapshotImage): number {
+    const there = this.slots.get(image.id);
+    const slot = there ?? this.appendSlot(image.id);
+    this.leftBehind += this.objectCount.at(slot);
+    this.delivery.set(slot, image.delivery);
+    this.split.set(slot, image.split === null ? 0 : splitNames.indexOf(image.split) + 1);
+    this.state.set(slot, labelStates.indexOf(image.state));
+    this.width.set(slot, image.width);
+    this.height.set(slot, image.height);
+    this.bytes.set(slot, image.bytes);
+    this.pinned.set(slot, image.pinned ? 1 : 0);
+    this.present.set(slot, image.present ? 1 : 0);
+    this.day.set(slot, this.days.codeOf(image.day));
+    this.place.set(slot, this.places.codeOf(image.place));
+    this.tagSet.set(slot, this.tagSets.codeOf(image.tags.join(separator)));
+    this.classSet.set(slot, this.classSets.codeOf(image.classes.join(separator)));
+    this.firstObject.set(slot, this.objectClass.length);
+    this.objectCount.set(slot, 0);
+    this.hashes.set(image.hash, slot * hashBytes);
+    return slot;
+  }
+
+  private appendSlot(id: number): number {
+    const last = this.length > 0 ? this.ids.at(this.length - 1) : -1;
+    if (id <= last) throw new Error(`image ${id} comes after ${last}`);
+    const slot = this.length;
+    this.ids.push(id);
+    this.bytes.push(0);
+    for (const column of [this.delivery, this.width, this.height, this.day, this.place, this.tagSet, this.classSet])
+      column.push(0);
+    for (const column of [this.firstObject, this.objectCount]) column.push(0);
+    for (const column of [this.split, this.state, this.pinned, this.present]) column.push(0);
+    if (this.length * hashBytes > this.hashes.length) {
+      const grown = new Uint8Array(Math.ceil(this.length * 1.5) * hashBytes);
+      grown.set(this.hashes);
+      this.hashes = grown;
+    }
+    this.slots.set(id, slot);
+    return slot;
+  }
+
+  /** Adds an object, of the image put in last or, while loading, of any: `gatherObjects` then puts them in order. */
+  pushObject(
+    classId: number,
+    x: number,
+    y: number,
+    width: number,
+    height: number,
+    area: number,
+    confidence: number,
+    attributes: string | null,
+  ): void {
+    this.objectClass.push(this.classIndex(classId));
+    this.x.push(x);
+    this.y.push(y);
+    this.boxWidth.push(width);
+    this.boxHeight.push(height);
+    this.area.push(area);
+    this.confidence.push(confidence);
+    this.attributes.push(this.attributeTexts.codeOf(attributes));
+  }
+
+  /** Puts objects that were added in any order together by image; `owners` gives the slot of each. */
+  gatherObjects(owners: Column<Uint32Array>): void {
+    for (let at = 0; at < owners.length; at++) {
+      const slot = owners.at(at);
+      this.objectCount.set(slot, this.objectCount.at(slot) + 1);
+    }
+    let first = 0;
+    for (let slot = 0; slot < this.length; slot++) {
+      this.firstObject.set(slot, first);
+      first += this.objectCount.at(slot);
+    }
+    const next = this.firstObject.values.slice(0, this.length);
+    const places = new Uint32Array(owners.length);
+    for (let at = 0; at < owners.length; at++) {
+      const slot = owners.at(at);
+      places[at] = next[slot] as number;
+      next[slot] = (next[slot] as number) + 1;
+    }
+    const { objectClass, x, y, boxWidth, boxHeight, area, confidence, attributes } = this;
+    for (const column of [objectClass, x, y, boxWidth, boxHeight, area, confidence, attributes]) column.reorder(places);
+  }
+
+  /** Says that the object added last belongs to the image in `slot`, which was put in before it. */
+  countObject(slot: number): void {
+    this.objectCount.set(slot, this.objectCount.at(slot) + 1);
+  }
+
+  hashOf(slot: number): string {
+    let text = "";
+    for (let at = slot * hashBytes; at < (slot + 1) * hashBytes; at++)
+      text += (this.hashes[at] as number).toString(16).padStart(2, "0");
+    return text;
+  }
+
+  tagsOf(slot: number): readonly string[] {
+    const code = this.tagSet.at(slot);
+    return (this.parsedTags[code] ??= this.tagSets.textOf(code).split(separator));
+  }
+
+  /** Ids of the image-level classes of an image. */
+  classesOf(slot: number): readonly number[] {
+    const code = this.classSet.at(slot);
+    return (this.parsedClasses[code] ??= this.classSets.textOf(code).split(separator).map(Number));
+  }
+
+  /** True where so much was left behind that building anew is worth it. */
+  get worn(): boolean {
+    return this.leftBehind > 50_000 && this.leftBehind > this.objectClass.length / 4;
+  }
+
+  /** What it takes in memory, in bytes, as far as columns go. */
+  get size(): number {
+    let total = this.hashes.length + this.slots.size * 40;
+    for (const value of Object.values(this) as unknown[]) if (value instanceof Column) total += value.bytes;
+    return total;
+  }
+}

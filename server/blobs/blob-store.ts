@@ -1,0 +1,25 @@
+/** Where bytes are kept, by their SHA-256: a folder, or anything else that can do this. Everything answers later. */
+import type { Readable } from "node:stream";
+
+/** What was made from a blob and can be made again: thumbnails, rendered outputs. */
+export type DerivedKind = "thumbnails" | "renders";
+
+export interface BlobStore {
+  /** Stores bytes under their hash, which the caller has computed. */
+  put(hash: string, bytes: Uint8Array): Promise<void>;
+  /** Takes over a local file; `hash` is that of its content. */
+  putFile(hash: string, file: string): Promise<void>;
+  has(hash: string): Promise<boolean>;
+  read(hash: string): Promise<Uint8Array>;
+  /** The bytes as a stream, or a range of them, both ends included. Throws where there are none. */
+  stream(hash: string, range?: { start: number; end: number }): Promise<Readable>;
+  size(hash: string): Promise<number>;
+  /** Removes bytes, and the thumbnail that was made of them. */
+  remove(hash: string): Promise<void>;
+  putDerived(kind: DerivedKind, key: string, bytes: Uint8Array): Promise<void>;
+  hasDerived(kind: DerivedKind, key: string): Promise<boolean>;
+  readDerived(kind: DerivedKind, key: string): Promise<Uint8Array>;
+  removeDerived(kind: DerivedKind, key: string): Promise<void>;
+  /** A local file outside the store that a writer fills before it is put. */
+  scratch(): Promise<string>;
+}

@@ -1,0 +1,348 @@
+/** Acts: what people do to many images at once, to single images step by step, and what takes it back. */
+import { requestSchema, type LabelRequest } from "@larder/core/labels/request";
+import { stepsText } from "@larder/core/labels/describe";
+
+import { collide, stepSchema, type Step } from "@larder/core/labels/step";
+import { storedStepsSchema } from "@larder/core/labels/stored-step";
+import { Failure } from "@larder/core/model/failure";
+import { selectionSchema } from "@larder/core/stock/filter";
+import { and, desc, eq, isNull, lt, ne, sql, type SQL } from "drizzle-orm";
+import { z } from "zod";
+import { db, transaction, type Transaction } from "../db/database";
+import { rowsOf } from "../db/query";
+import { acts, classes, images, labelSteps, type Act } from "../db/schema";
+import { changed, lockCollection } from "../jobs/events";
+import { addJob } from "../jobs/queue";
+import { allow } from "./access";
+import type { Actor } from "./actor";
+import { changeLabels } from "./labels/change-labels";
+import { classNamesById } from "./labels/class-names";
+import { loadLabels } from "./labels/load-labels";
+import { beginUndo } from "./labels/act-effects";
+import type { ActWork } from "./labels/act-work";
+import { imagesAhead, insertUndo, runBatch } from "./labels/run-act";
+
+/** Acts on at most so many images are done while the person waits; larger ones are jobs. */
+const doneAtOnce = 500;
+
+/** What became of a wish: done, with the numbers, or a job that does it. */
+export type ActOutcome = { act: number; text: string; images: number; left: number; job: string | null };
+
+export const actSchema = z.object({ ...selectionSchema.shape, act: requestSchema });
+
+/** Starts working an act off, in this very transaction where it is small. */
+async function begin(tx: Transaction, actor: Actor, act: Act): Promise<ActOutcome> {
+  if ((await imagesAhead(tx, act)) <= doneAtOnce) {
+    const { act: done } = await runBatch(tx, act.id);
+    return { act: act.id, text: done.text, images: done.images, left: done.left, job: null };
+  }
+  await changed(tx, act.collectionId, "deliveries");
+  const title = act.text[0]?.toUpperCase() + act.text.slice(1);
+  const job = await addJob(actor, { kind: "act", subject: act.id, collectionId: act.collectionId, title }, tx);
+  return { act: act.id, text: act.text, images: 0, left: 0, job };
+}
+
+/** While an act is worked off its words say what is being done; its last batch puts the numbers in. */
+const underWay: Record<LabelRequest["do"], string> = {
+  move: "moving images between splits",
+  pin: "pinning images",
+  tag: "tagging images",
+  untag: "taking a tag off images",
+  "mark-empty": "marking images as empty",
+  "add-class": "giving images a class",
+  "remove-class": "taking a class off images",
+  merge: "merging classes",
+  remove: "putting images into the bin",
+  restore: "taking images out of the bin",
+};
+
+async function checkClasses(tx: Transaction, collection: number, request: LabelRequest): Promise<void> {
+  const wanted = "class" in request ? [request.class] : request.do === "merge" ? [request.from, request.into] : [];
+  if (request.do === "merge" && request.from === request.into)
+    throw new Failure("same-class", "A class cannot be merged into itself.", 422);
+  for (const id of wanted) {
+    const [known] = await tx
+      .select({ id: classes.id })
+      .from(classes)
+      .where(and(eq(classes.id, id), eq(classes.collectionId, collection), isNull(classes.mergedInto)));
+    if (!known) throw new Failure("class-missing", "There is no such class in this collection any more.", 404);
+  }
+}
+
+/** Does the same to every image of a selection: one act, undone as one. */
+export async function act(actor: Actor, collection: number, input: z.input<typeof actSchema>): Promise<ActOutcome> {
+  await allow(actor, "label", { collection });
+  const { act: request, ...selection } = actSchema.parse(input);
+  return transaction(async (tx) => {
+    await checkClasses(tx, collection, request);
+    const [row] = await tx
+      .insert(acts)
+      .values({
+        collectionId: collection,
+        kind: request.do,
+        text: underWay[request.do],
+        actor: actor.id,
+        request: { kind: "request", request, selection } satisfies ActWork,
+      })
+      .returning();
+    return begin(tx, actor, row as Act);
+  });
+}
+
+/** Takes an act back: on each image its inverse, but for images that changed since in the same place. */
+export async function undoAct(actor: Actor, id: number): Promise<ActOutcome> {
+  const collection = await allow(actor, "label", { act: id });
+  return transaction(async (tx) => {
+    await lockCollection(tx, collection);
+    return startUndo(tx, actor, id);
+  });
+}
+
+/** As `undoAct`, within a transaction of the caller's that holds the collection. */
+export async function startUndo(tx: Transaction, actor: Actor, id: number): Promise<ActOutcome> {
+  const [of] = await tx.select().from(acts).where(eq(acts.id, id)).for("update");
+  if (!of) throw new Failure("act-missing", "This is not in the history any more.", 404);
+  if (of.status === "running")
+    throw new Failure("act-busy", "This is still being done. Stop it, or wait for its end.", 409);
+  if (of.status !== "done")
+    throw new Failure("act-not-done", "This was not carried out; there is nothing to undo.", 409);
+  const [under] = await tx
+    .select({ id: acts.id })
+    .from(acts)
+    .where(and(eq(acts.undoes, of.id), eq(acts.status, "running")));
+  if (of.undoneBy !== null || under) throw new Failure("act-undone", "This is undone already.", 409);
+  await beginUndo(tx, of);
+  return begin(tx, actor, await insertUndo(tx, of, actor.id));
+}
+
+/** Undoes what the actor did last in a collection, or, with `again`, does again what was undone last. */
+export async function undoLast(actor: Actor, collection: number, input: { again: boolean }): Promise<ActOutcome> {
+  await allow(actor, "label", { collection });
+  return transaction(async (tx) => {
+    await lockCollection(tx, collection);
+    const [last] = await tx
+      .select({ id: acts.id })
+      .from(acts)
+      .where(
+        and(
+          eq(acts.collectionId, collection),
+          eq(acts.actor, actor.id),
+          eq(acts.status, "done"),
+          isNull(acts.undoneBy),
+          input.again ? eq(acts.kind, "undo") : ne(acts.kind, "undo"),
+          input.again ? sql`${acts.id} > coalesce((${lastDone(collection, actor)}), 0)` : undefined,
+        ),
+      )
+      .orderBy(desc(acts.id))
+      .limit(1);
+    if (!last)
+      throw new Failure(
+        "nothing-to-undo",
+        input.again ? "There is nothing to do again." : "There is nothing of yours to undo in this collection.",
+        409,
+      );
+    return startUndo(tx, actor, last.id);
+  });
+}
+
+/** What the actor last did anew: what was undone before it is not done again. */
+const lastDone = (collection: number, actor: Actor): SQL =>
+  sql`select max(a.id) from acts a where a.collection_id = ${collection} and a.actor = ${actor.id} and a.undoes is null`;
+
+export const stepsSchema = z
+  .array(
+    z.object({ image: z.number().int(), revision: z.number().int(), steps: z.array(stepSchema).min(1).max(10_000) }),
+  )
+  .min(1)
+  .max(1000);
+
+/**
+ * Changes images step by step. A change worked out on an older revision is applied where later ones touched other
+ * places; else nothing of the call is done, and the labels as they stand come with the refusal.
+ */
+export async function sendSteps(
+  actor: Actor,
+  collection: number,
+  input: z.input<typeof stepsSchema>,
+): Promise<{ act: number; revisions: Record<number, number> }> {
+  await allow(actor, "label", { collection });
+  const wanted = new Map(stepsSchema.parse(input).map((entry) => [entry.image, entry]));
+  const ids = [...wanted.keys()];
+  return transaction(async (tx) => {
+    const revision = await changed(tx, collection, "stock", "classes", "shelf");
+    const own = await tx
+      .select({ id: images.id })
+      .from(images)
+      .where(and(eq(images.collectionId, collection), sql`${images.id} = any(${sql.param(ids)}::bigint[])`));
+    if (own.length < ids.length)
+      throw new Failure("image-missing", "One of these images is not in this collection.", 404);
+    const names = await classNamesById(tx, collection);
+    const said =
+      ids.length === 1 ? stepsText([...wanted.values()][0]?.steps ?? [], (id) => names.get(id) ?? "class") : "";
+    const [row] = await tx
+      .insert(acts)
+      .values({ collectionId: collection, kind: "edit", text: said || `changed ${ids.length} images`, actor: actor.id })
+      .returning({ id: acts.id });
+    const act = row?.id as number;
+    const standing = await loadLabels(tx, ids, { objects: true });
+    for (const { image, revision: known, steps } of wanted.values())
+      await refuseWhereChanged(tx, image, known, standing.get(image)?.revision ?? 0, steps);
+    const done = await changeLabels(tx, { act, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
+      objects: true,
+    });
+    if (done.left > 0)
+      throw new Failure("step-misfit", "The steps do not fit the labels of the image as they stand.", 409);
+    await tx.update(acts).set({ status: "done", images: done.changed }).where(eq(acts.id, act));
+    return { act, revisions: Object.fromEntries([...standing].map(([id, { revision: before }]) => [id, before + 1])) };
+  });
+}
+
+async function refuseWhereChanged(
+  tx: Transaction,
+  image: number,
+  known: number,
+  now: number,
+  steps: readonly Step[],
+): Promise<void> {
+  if (known === now) return;
+  const later = await tx
+    .select({ steps: labelSteps.steps })
+    .from(labelSteps)
+    .where(and(eq(labelSteps.imageId, image), sql`${labelSteps.revisionBefore} >= ${known}`));
+  if (
+    known > now ||
+    collide(
+      steps,
+      later.flatMap((row) => storedStepsSchema.parse(row.steps)),
+    )
+  )
+    throw new Failure("changed-since", "Somebody changed the same of this image meanwhile. Look at it again.", 409);
+}
+
+export type HistoryEntry = Pick<
+  Act,
+  "id" | "kind" | "text" | "actor" | "via" | "status" | "images" | "left" | "undoes"
+> & {
+  at: string;
+  undone: boolean;
+  undoable: boolean;
+};
+
+export const historySchema = z.object({
+  actor: z.string().optional(),
+  kind: z.string().optional(),
+  before: z.number().int().optional(),
+  limit: z.number().int().min(1).max(1000).default(100),
+});
+
+function entryOf(row: Act): HistoryEntry {
+  const { id, kind, text, actor, via, status, images: n, left, undoes } = row;
+  const undone = row.undoneBy !== null;
+  return {
+    ...{ id, kind, text, actor, via, status, images: n, left, undoes },
+    at: row.createdAt.toISOString(),
+    undone,
+    undoable: status === "done" && !undone && n > 0,
+  };
+}
+
+/** What was done in a collection, newest first, a page at a time; of one person or one kind where asked. */
+export async function history(
+  actor: Actor,
+  collection: number,
+  input: z.input<typeof historySchema>,
+): Promise<{ entries: HistoryEntry[]; next: number | null }> {
+  await allow(actor, "see", { collection });
+  const { actor: by, kind, before, limit } = historySchema.parse(input);
+  const rows = await db()
+    .select()
+    .from(acts)
+    .where(
+      and(
+        eq(acts.collectionId, collection),
+        by ? eq(acts.actor, by) : undefined,
+        kind ? eq(acts.kind, kind) : undefined,
+        before ? lt(acts.id, before) : undefined,
+      ),
+    )
+    .orderBy(desc(acts.id))
+    .limit(limit + 1);
+  return {
+    entries: rows.slice(0, limit).map(entryOf),
+    next: rows.length > limit ? (rows[limit - 1]?.id ?? null) : null,
+  };
+}
+
+/** The persons and the kinds of act that a collection's history can be filtered by. */
+export async function historyFacets(actor: Actor, collection: number): Promise<{ actors: string[]; kinds: string[] }> {
+  await allow(actor, "see", { collection });
+  const of = (column: typeof acts.actor | typeof acts.kind) =>
+    db().selectDistinct({ name: column }).from(acts).where(eq(acts.collectionId, collection)).orderBy(column);
+  const [actors, kinds] = await Promise.all([of(acts.actor), of(acts.kind)]);
+  return { actors: actors.map(({ name }) => name), kinds: kinds.map(({ name }) => name) };
+}
+
+/** The history of a collection as CSV, all of it, newest first. */
+export async function* historyLines(
+  actor: Actor,
+  collection: number,
+  filter: Pick<z.input<typeof historySchema>, "actor" | "kind">,
+): AsyncIterable<string> {
+  const { stringify } = await import("csv-stringify/sync");
+  const line = (cells: readonly (string | number)[]) => stringify([cells], { escape_formulas: true });
+  yield line(["when", "who", "through", "kind", "what", "images", "left", "undone"]);
+  for (let before: number | undefined; ;) {
+    const page = await history(actor, collection, { ...filter, ...(before ? { before } : {}), limit: 1000 });
+    for (const entry of page.entries) {
+      const through =
+        entry.via === null ? "" : `${entry.via.kind} ${"id" in entry.via ? entry.via.id : entry.via.name}`;
+      yield line([
+        entry.at,
+        entry.actor,
+        through,
+        entry.kind,
+        entry.text,
+        entry.images,
+        entry.left,
+        entry.undone ? "yes" : "no",
+      ]);
+    }
+    if (page.next === null) return;
+    before = page.next;
+  }
+}
+
+const stepRowSchema = z.object({
+  act: z.coerce.number(),
+  actor: z.string(),
+  at: z.string(),
+  text: z.string(),
+  revision: z.number(),
+  steps: storedStepsSchema,
+});
+
+export type ImageHistoryEntry = {
+  act: number;
+  actor: string;
+  at: string;
+  act_text: string;
+  revision: number;
+  text: string;
+};
+
+/** What was done to one image, newest first. */
+export async function imageHistory(actor: Actor, image: number): Promise<ImageHistoryEntry[]> {
+  const collection = await allow(actor, "see", { image });
+  const names = await classNamesById(db(), collection);
+  const rows = await rowsOf(
+    db(),
+    stepRowSchema,
+    sql`select a.id as act, a.actor, to_char(a.created_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as at, a.text, s.revision_before + 1 as revision, s.steps
+      from label_steps s join acts a on a.id = s.act_id where s.image_id = ${image} order by s.revision_before desc, a.id desc limit 200`,
+  );
+  return rows.map(({ text, steps, ...rest }) => ({
+    ...rest,
+    act_text: text,
+    text: stepsText(steps, (id) => names.get(id) ?? "class that is gone"),
+  }));
+}

@@ -1,0 +1,98 @@
+/** The bin: what was removed from stock lies there for a while, then goes for good. */
+import { and, eq, isNotNull, sql } from "drizzle-orm";
+import { z } from "zod";
+import { db, transaction } from "../db/database";
+import { rowsOf } from "../db/query";
+import { collections, images } from "../db/schema";
+import { changed } from "../jobs/events";
+import { addJob } from "../jobs/queue";
+import type { JobContext, JobHandler } from "../jobs/run";
+import { settings } from "../settings";
+import { allow } from "./access";
+import type { Actor } from "./actor";
+import { removeUnusedBlobs } from "./blob-sweep";
+
+export type Bin = { images: number; days: number };
+
+/** How many images of a collection lie in the bin, and for how many days they do. */
+export async function binOf(actor: Actor, collection: number): Promise<Bin> {
+  await allow(actor, "see", { collection });
+  const inBin = and(eq(images.collectionId, collection), isNotNull(images.removedAt));
+  return { images: await db().$count(images, inBin), days: settings().binDays };
+}
+
+/** Deletes for good what lies in a collection's bin now; what comes into it meanwhile stays. */
+export async function emptyBin(actor: Actor, collection: number): Promise<{ job: string }> {
+  await allow(actor, "manage", { collection });
+  return transaction(async (tx) => {
+    await changed(tx, collection, "stock");
+    const [{ name } = { name: "" }] = await tx.select().from(collections).where(eq(collections.id, collection));
+    const job = {
+      kind: "empty-bin" as const,
+      subject: collection,
+      collectionId: collection,
+      title: `Emptying the bin of ${name}`,
+    };
+    return { job: await addJob(actor, job, tx) };
+  });
+}
+
+const purgedAtOnce = 500;
+const goneSchema = z.object({ id: z.coerce.number() });
+
+/** Deletes images of a collection for good that have been in the bin since before a moment, a batch at a time. */
+async function purge(
+  collection: number,
+  before: Date,
+  { write, progress }: Pick<JobContext, "write" | "progress">,
+): Promise<void> {
+  const waiting = and(
+    eq(images.collectionId, collection),
+    sql`${images.removedAt} <= ${before.toISOString()}::timestamptz`,
+  );
+  const total = await db().$count(images, waiting);
+  for (let done = 0; ;) {
+    await progress(done, total);
+    const gone = await write(async (tx) => {
+      await changed(tx, collection, "stock");
+      const ids = await rowsOf(
+        tx,
+        goneSchema,
+        sql`select id from ${images} where ${waiting} order by id limit ${purgedAtOnce} for update`,
+      );
+      const list = sql`any(${sql.param(ids.map(({ id }) => id))}::bigint[])`;
+      await tx.execute(
+        sql`insert into blob_candidates (sha256) select sha256 from images where id = ${list} on conflict do nothing`,
+      );
+      await tx.execute(sql`delete from objects where image_id = ${list}`);
+      await tx.execute(sql`delete from images where id = ${list}`);
+      return ids.length;
+    });
+    done += gone;
+    if (gone < purgedAtOnce) return;
+  }
+}
+
+const nothingToPutBack = () => Promise.resolve();
+const sweep = async () => void (await removeUnusedBlobs());
+
+export const emptyBinHandler: JobHandler = {
+  run: (context) => purge(context.job.subject, context.job.createdAt, context),
+  abandon: nothingToPutBack,
+  afterwards: sweep,
+};
+
+/** Once a day: what has lain in any bin for long enough goes. */
+export const housekeepingHandler: JobHandler = {
+  async run(context) {
+    const before = new Date(Date.now() - settings().binDays * 24 * 3600 * 1000);
+    const due = await rowsOf(
+      db(),
+      goneSchema,
+      sql`select distinct collection_id as id from ${images} where removed_at <= ${before.toISOString()}::timestamptz order by 1`,
+    );
+    for (const { id } of due) await purge(id, before, context);
+  },
+  abandon: nothingToPutBack,
+  afterwards: sweep,
+};

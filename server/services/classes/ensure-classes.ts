@@ -1,0 +1,63 @@
+import { classCode } from "@larder/core/relabel/class-code";
+import { eq, inArray } from "drizzle-orm";
+import type { Transaction } from "../../db/database";
+import { classes } from "../../db/schema";
+
+/** Class colours of the interface, given out in turn. */
+const colourCount = 12;
+/** Rows of one insert: a statement takes 65,535 parameters at most. */
+const insertedAtOnce = 2000;
+
+export type NewClass = { name: string; keypoints?: string[] | undefined; skeleton?: [number, number][] | undefined };
+type ClassRow = typeof classes.$inferSelect;
+
+/** The class that a row stands for: itself, or what it was merged into. */
+function standsFor(row: ClassRow, byId: ReadonlyMap<number, ClassRow>): ClassRow {
+  const into = row.mergedInto === null ? undefined : byId.get(row.mergedInto);
+  return into ? standsFor(into, byId) : row;
+}
+
+/**
+ * The ids of classes by name; those that are not there are made at the list's end, in the given order, and one that left
+ * with its delivery comes back. A class that was merged into another stands for that one. `added` are the new ones.
+ */
+export async function ensureClasses(
+  tx: Transaction,
+  collectionId: number,
+  wanted: readonly NewClass[],
+): Promise<{ ids: Map<string, number>; added: number[] }> {
+  const known = await tx.select().from(classes).where(eq(classes.collectionId, collectionId));
+  const byId = new Map(known.map((row) => [row.id, row]));
+  const byName = new Map(known.map((row) => [row.name, standsFor(row, byId)]));
+  const codes = new Set(known.map((row) => row.code));
+  const ids = new Map<string, number>();
+  const returning = new Set<number>();
+  const made = new Map<string, typeof classes.$inferInsert>();
+  let position = known.reduce((highest, row) => Math.max(highest, row.position + 1), 0);
+  for (const { name, keypoints = null, skeleton = null } of wanted) {
+    const there = byName.get(name);
+    if (there) {
+      ids.set(name, there.id);
+      if (there.removedAt !== null) returning.add(there.id);
+    } else if (!made.has(name)) {
+      const code = classCode(name, codes);
+      codes.add(code);
+      made.set(name, { collectionId, name, code, colour: position % colourCount, position, keypoints, skeleton });
+      position++;
+    }
+  }
+  const added = [...returning];
+  if (added.length > 0) await tx.update(classes).set({ removedAt: null }).where(inArray(classes.id, added));
+  const rows = [...made.values()];
+  for (let at = 0; at < rows.length; at += insertedAtOnce) {
+    const inserted = await tx
+      .insert(classes)
+      .values(rows.slice(at, at + insertedAtOnce))
+      .returning({ id: classes.id, name: classes.name });
+    for (const { id, name } of inserted) {
+      ids.set(name, id);
+      added.push(id);
+    }
+  }
+  return { ids, added };
+}

@@ -1,0 +1,197 @@
+/**
+ * The one door through which labels change: steps are applied, rows written, and what takes them back is kept beside the
+ * act they belong to.
+ */
+import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
+import { applySteps } from "@larder/core/labels/apply";
+import type { Labels, StockObject } from "@larder/core/labels/labels";
+import type { Step } from "@larder/core/labels/step";
+import { packShape } from "@larder/core/labels/stored-shape";
+import { packStep } from "@larder/core/labels/stored-step";
+import { Failure } from "@larder/core/model/failure";
+import { objectFlags } from "@larder/core/model/item";
+import { sql } from "drizzle-orm";
+import { z } from "zod";
+import type { Transaction } from "../../db/database";
+import { rowsOf } from "../../db/query";
+import { loadLabels, type StandingLabels } from "./load-labels";
+
+/** Of an image: the steps to take, worked out on the labels as they stand; null leaves it out as one that is in the way. */
+export type Steps = (standing: StandingLabels, id: number) => readonly Step[] | null;
+
+export type Changes = { /** Images that changed. */ changed: number; /** Images left as they are. */ left: number };
+
+type Changed = { id: number; revision: number; before: Labels; after: Labels; steps: readonly Step[]; inverse: Step[] };
+
+const objectSteps = new Set<Step["do"]>([
+  "add-object",
+  "remove-object",
+  "set-shape",
+  "set-class",
+  "set-attribute",
+  "set-flag",
+  "order-object",
+  "group-objects",
+]);
+/** Steps that say nothing about what is on the picture. */
+const housekeepingSteps = new Set<Step["do"]>(["set-split", "pin", "set-presence"]);
+
+/**
+ * Applies steps to images within an act. `revision` is the collection's new one (`changed`). Steps that do not fit an
+ * image leave it as it is. `objects` says whether any step may look at objects.
+ */
+export async function changeLabels(
+  tx: Transaction,
+  { act, revision }: { act: number; revision: number },
+  ids: readonly number[],
+  steps: Steps,
+  { objects }: { objects: boolean },
+): Promise<Changes> {
+  const standing = await loadLabels(tx, ids, { objects });
+  const changes: Changed[] = [];
+  let left = 0;
+  for (const [id, stands] of standing) {
+    const own = steps(stands, id);
+    if (own === null) left++;
+    if (own === null || own.length === 0) continue;
+    if (!objects && own.some((step) => objectSteps.has(step.do))) throw new Error("objects were not loaded");
+    try {
+      const { after, inverse } = applySteps(stands.labels, own);
+      changes.push({ id, revision: stands.revision, before: stands.labels, after, steps: own, inverse });
+    } catch (error) {
+      if (!(error instanceof Failure)) throw error;
+      left++;
+    }
+  }
+  const { free, taken } = await withoutTakenPlaces(tx, changes);
+  if (free.length > 0) {
+    await writeObjects(tx, free);
+    await writeImages(tx, free, revision, objects);
+    await recordSteps(tx, act, free);
+    await returnClasses(tx, act);
+  }
+  return { changed: free.length, left: left + taken };
+}
+
+/** An image that comes out of the bin stays there where the same bytes are in stock again by now. */
+async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<{ free: Changed[]; taken: number }> {
+  const returning = changes.filter(({ before, after }) => after.present && !before.present).map(({ id }) => id);
+  if (returning.length === 0) return { free: changes, taken: 0 };
+  const rows = await rowsOf(
+    tx,
+    z.object({ id: z.coerce.number() }),
+    sql`select i.id from images i where i.id = any(${sql.param(returning)}::bigint[]) and exists (
+      select 1 from images o where o.collection_id = i.collection_id and o.sha256 = i.sha256 and o.removed_at is null)`,
+  );
+  const taken = new Set(rows.map(({ id }) => id));
+  return { free: changes.filter(({ id }) => !taken.has(id)), taken: taken.size };
+}
+
+/** An object as its columns hold it; the mask as base64. */
+export function objectColumnsOf(object: StockObject): Record<string, unknown> {
+  const { runs, ...shape } = { runs: null, ...packShape(object.shape) };
+  const box = shapeBounds(object.shape);
+  const flags = Object.fromEntries(
+    objectFlags.flatMap((flag) => (object[flag] === undefined ? [] : [[flag, object[flag]] as const])),
+  );
+  return {
+    uid: object.uid,
+    class_id: object.class,
+    ordinal: object.order,
+    shape,
+    mask: runs,
+    group_uid: object.group ?? null,
+    attributes: object.attributes ?? null,
+    flags,
+    x: box?.x ?? 0,
+    y: box?.y ?? 0,
+    width: box?.width ?? 0,
+    height: box?.height ?? 0,
+    area: shapeArea(object.shape),
+  };
+}
+
+async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promise<void> {
+  const gone: string[] = [];
+  const come: object[] = [];
+  for (const { id, before, after } of changes) {
+    if (before.objects === after.objects) continue;
+    // Steps leave an object that they do not touch as it is: what is the same is the very same.
+    const [former, now] = [new Set(before.objects), new Set(after.objects)];
+    for (const object of before.objects) if (!now.has(object)) gone.push(object.uid);
+    for (const object of after.objects)
+      if (!former.has(object)) come.push({ image_id: id, ...objectColumnsOf(object) });
+  }
+  if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${sql.param(gone)}::uuid[])`);
+  if (come.length === 0) return;
+  await tx.execute(sql`
+    insert into objects (image_id, uid, class_id, ordinal, shape, mask, group_uid, attributes, flags, x, y, width, height, area)
+    select image_id, uid, class_id, ordinal, shape, decode(mask, 'base64'), group_uid, attributes, flags, x, y, width, height, area
+    from jsonb_to_recordset(${JSON.stringify(come)}::jsonb) as o(image_id bigint, uid uuid, class_id bigint, ordinal float8, shape jsonb, mask text,
+      group_uid uuid, attributes jsonb, flags jsonb, x float8, y float8, width float8, height float8, area float8)`);
+}
+
+/** Objects a class, and every class on an image, as its row keeps them for filters and counts. */
+function classColumns(labels: Labels): {
+  object_count: number;
+  class_counts: Record<string, number>;
+  class_ids: number[];
+} {
+  const counts: Record<string, number> = {};
+  for (const object of labels.objects) counts[object.class] = (counts[object.class] ?? 0) + 1;
+  const ids = new Set([...labels.classes, ...labels.objects.map((object) => object.class)]);
+  return { object_count: labels.objects.length, class_counts: counts, class_ids: [...ids].sort((a, b) => a - b) };
+}
+
+async function writeImages(
+  tx: Transaction,
+  changes: readonly Changed[],
+  revision: number,
+  objects: boolean,
+): Promise<void> {
+  const rows = changes.map(({ id, after, steps }) => ({
+    id,
+    state: after.state,
+    split: after.split,
+    pinned: after.pinned,
+    tags: after.tags,
+    captions: after.captions,
+    fields: after.fields,
+    attributes: after.attributes,
+    suggestions: after.suggestions,
+    image_class_ids: after.classes,
+    present: after.present,
+    labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
+    ...(objects ? classColumns(after) : {}),
+  }));
+  const list = (column: string, type: string) =>
+    sql.raw(`array(select jsonb_array_elements_text(n.${column}))::${type}[]`);
+  await tx.execute(sql`
+    update images i set state = n.state, split = n.split, pinned = n.pinned, tags = ${list("tags", "text")}, captions = n.captions, fields = n.fields,
+      attributes = n.attributes, suggestions = n.suggestions, image_class_ids = ${list("image_class_ids", "bigint")},
+      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts, class_ids = ${list("class_ids", "bigint")},` : sql``}
+      removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
+      labels_at = case when n.labels_changed then now() else i.labels_at end
+    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
+      attributes jsonb, suggestions jsonb, image_class_ids jsonb, present boolean, labels_changed boolean, object_count int, class_counts jsonb, class_ids jsonb)
+    where i.id = n.id`);
+}
+
+/** A class that left with its delivery is on the list again once anything is labeled with it. */
+async function returnClasses(tx: Transaction, act: number): Promise<void> {
+  await tx.execute(sql`
+    update classes k set removed_at = null from acts a where a.id = ${act} and k.collection_id = a.collection_id and k.removed_at is not null and k.labels > 0`);
+}
+
+async function recordSteps(tx: Transaction, act: number, changes: readonly Changed[]): Promise<void> {
+  const rows = changes.map(({ id, revision, steps, inverse }) => ({
+    image_id: id,
+    revision_before: revision,
+    steps: steps.map(packStep),
+    inverse: inverse.map(packStep),
+  }));
+  await tx.execute(sql`
+    insert into label_steps (act_id, image_id, revision_before, steps, inverse)
+    select ${act}::bigint, image_id, revision_before, steps, inverse
+    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as s(image_id bigint, revision_before int, steps jsonb, inverse jsonb)`);
+}

@@ -1,0 +1,127 @@
+/**
+ * Acts on many images, worked off in batches in the order of the images' ids. Each batch is one transaction that also
+ * says how far the act is: a worker that is lost leaves whole batches, and the next goes on from there.
+ */
+import { looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
+import type { Step } from "@larder/core/labels/step";
+import type { Selection } from "@larder/core/stock/filter";
+import { eq, sql } from "drizzle-orm";
+import { z } from "zod";
+import { db, type Transaction } from "../../db/database";
+import { numberOf, rowsOf } from "../../db/query";
+import { acts, type Act } from "../../db/schema";
+import { changed } from "../../jobs/events";
+import type { JobContext, JobHandler } from "../../jobs/run";
+import { selectionSql } from "../stock/selection-sql";
+import { finishAct, resetAct } from "./act-effects";
+import { workSchema, type ActWork } from "./act-work";
+import { changeLabels } from "./change-labels";
+import { classNamesById } from "./class-names";
+import { undoSteps } from "./undo-steps";
+
+const batchSize = 1000;
+const idSchema = z.object({ id: z.coerce.number() });
+
+const drawnFrom = (request: LabelRequest) => (request.do === "restore" ? "bin" : "stock");
+
+const requested = (act: Act, request: LabelRequest, selection: Selection) =>
+  sql`from images i where ${selectionSql(act.collectionId, selection, drawnFrom(request))} and i.id > ${act.reached}`;
+const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
+
+/** How many images an act has before it. */
+export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
+  const work = workSchema.parse(act.request);
+  const from = work.kind === "undo" ? changedBy(act) : requested(act, work.request, work.selection);
+  return numberOf(on, sql`select count(*) as n ${from}`);
+}
+
+/** Works off the next batch; true where it was the last one. */
+export async function runBatch(tx: Transaction, actId: number): Promise<{ ended: boolean; act: Act }> {
+  const [before] = await tx.select().from(acts).where(eq(acts.id, actId));
+  if (!before) throw new Error("the act is gone");
+  const revision = await changed(tx, before.collectionId, "stock", "classes", "shelf", "deliveries");
+  const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for("update");
+  if (!act || act.status !== "running") return { ended: true, act: act ?? before };
+  const work = workSchema.parse(act.request);
+  const from = work.kind === "undo" ? changedBy(act) : requested(act, work.request, work.selection);
+  const id = work.kind === "undo" ? sql`i.image_id` : sql`i.id`;
+  const ids = (await rowsOf(tx, idSchema, sql`select ${id} as id ${from} order by ${id} limit ${batchSize}`)).map(
+    (row) => row.id,
+  );
+  const inverses =
+    work.kind === "undo" ? await undoSteps(tx, act.undoes as number, ids) : new Map<number, Step[] | null>();
+  const { changed: images, left } = await changeLabels(
+    tx,
+    { act: act.id, revision },
+    ids,
+    ({ labels }, image) => (work.kind === "undo" ? (inverses.get(image) ?? null) : requestSteps(work.request, labels)),
+    { objects: work.kind === "undo" || looksAtObjects(work.request) },
+  );
+  const ended = ids.length < batchSize;
+  const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };
+  const [after] = await tx
+    .update(acts)
+    .set({ ...sums, ...(ended ? { status: "done" as const, text: await textOf(tx, act, work, sums) } : {}) })
+    .where(eq(acts.id, act.id))
+    .returning();
+  if (ended) await finishAct(tx, after as Act);
+  return { ended, act: after as Act };
+}
+
+async function textOf(
+  tx: Transaction,
+  act: Act,
+  work: ActWork,
+  { images, left }: { images: number; left: number },
+): Promise<string> {
+  if (work.kind === "undo") {
+    const words = (n: number) => n.toLocaleString("en-US");
+    return left === 0
+      ? work.text
+      : `${work.text} (${words(images)} of ${words(images + left)}; ${words(left)} changed since)`;
+  }
+  const names = await classNamesById(tx, act.collectionId);
+  return requestText(work.request, images, (id) => names.get(id) ?? "a class that is gone");
+}
+
+/** Makes the act that takes another one back, or does again what an act has taken back; it is to be worked off. */
+export async function insertUndo(tx: Transaction, of: Act, actor: string): Promise<Act> {
+  const kind = of.kind === "undo" ? "redo" : "undo";
+  const what = of.text.replace(/^(took back|did again): /, "");
+  const text = `${kind === "undo" ? "took back" : "did again"}: ${what}`;
+  const request = { kind: "undo", text } satisfies ActWork;
+  const values = { collectionId: of.collectionId, kind, text, actor, request, undoes: of.id };
+  const [act] = await tx.insert(acts).values(values).returning();
+  return act as Act;
+}
+
+async function runAct({ job, progress, write }: JobContext): Promise<void> {
+  const [act] = await db().select().from(acts).where(eq(acts.id, job.subject));
+  if (!act || act.status !== "running") return;
+  const total = act.images + act.left + (await imagesAhead(db(), act));
+  for (let done = act.images + act.left; ;) {
+    await progress(Math.min(done, total), total);
+    const { ended, act: now } = await write((tx) => runBatch(tx, act.id));
+    if (ended) return;
+    done = now.images + now.left;
+  }
+}
+
+export const actHandler: JobHandler = {
+  run: runAct,
+  /** An act is done whole or not at all: what was done of it is taken back. */
+  async abandon({ job, write }, sentence, stopped) {
+    const undo = await write(async (tx) => {
+      const [act] = await tx.select().from(acts).where(eq(acts.id, job.subject)).for("update");
+      if (!act || act.status !== "running") return null;
+      await tx
+        .update(acts)
+        .set({ status: stopped ? "stopped" : "failed", text: `${act.text}: ${sentence}` })
+        .where(eq(acts.id, act.id));
+      await resetAct(tx, act);
+      await changed(tx, act.collectionId, "stock", "deliveries");
+      return act.reached > 0 ? insertUndo(tx, act, "larder") : null;
+    });
+    if (undo) while (!(await write((tx) => runBatch(tx, undo.id))).ended);
+  },
+};

@@ -1,0 +1,74 @@
+/** What it takes to take an act back on one image: its inverse, unless something changed since in the same place. */
+import { collide, type Step } from "@larder/core/labels/step";
+import { storedStepsSchema } from "@larder/core/labels/stored-step";
+import { sql } from "drizzle-orm";
+import { z } from "zod";
+import type { Database } from "../../db/database";
+import { rowsOf } from "../../db/query";
+
+const rowSchema = z.object({
+  image: z.coerce.number(),
+  act: z.coerce.number(),
+  undoes: z.coerce.number().nullable(),
+  steps: storedStepsSchema,
+  inverse: storedStepsSchema,
+});
+type Row = z.infer<typeof rowSchema>;
+
+/** What of the later acts on an image still stands: an act and the one that took it back cancel each other. */
+function standing(later: readonly Row[]): Row[] {
+  const cancelled = new Set<number>();
+  for (const row of [...later].reverse()) {
+    if (cancelled.has(row.act) || row.undoes === null || !later.some(({ act }) => act === row.undoes)) continue;
+    cancelled.add(row.act);
+    cancelled.add(row.undoes);
+  }
+  return later.filter(({ act }) => !cancelled.has(act));
+}
+
+const mergerSchema = z.object({ from: z.coerce.number(), into: z.coerce.number() });
+
+/** Into which class each merged class of the act's collection went in the end. */
+async function mergersOf(on: Database, act: number): Promise<Map<number, number>> {
+  const rows = await rowsOf(
+    on,
+    mergerSchema,
+    sql`select k.id as from, k.merged_into as into from classes k join acts a on a.collection_id = k.collection_id where a.id = ${act} and k.merged_into is not null`,
+  );
+  const direct = new Map(rows.map(({ from, into }) => [from, into]));
+  const last = (id: number): number => (direct.has(id) ? last(direct.get(id) as number) : id);
+  return new Map(rows.map(({ from }) => [from, last(from)]));
+}
+
+/** What comes back under a class that was merged since comes back under the one it went into. */
+function underMergers(step: Step, mergers: ReadonlyMap<number, number>): Step {
+  const into = (id: number) => mergers.get(id) ?? id;
+  if (step.do === "set-class" || step.do === "add-class") return { ...step, class: into(step.class) };
+  if (step.do === "add-object") return { ...step, object: { ...step.object, class: into(step.object.class) } };
+  return step;
+}
+
+/** For each of these images that the act changed: the steps that take it back; null where it changed since. */
+export async function undoSteps(
+  on: Database,
+  act: number,
+  images: readonly number[],
+): Promise<Map<number, Step[] | null>> {
+  const rows = await rowsOf(
+    on,
+    rowSchema,
+    sql`select s.image_id as image, s.act_id as act, a.undoes, s.steps, s.inverse
+      from label_steps own join label_steps s on s.image_id = own.image_id and s.revision_before >= own.revision_before join acts a on a.id = s.act_id
+      where own.act_id = ${act} and own.image_id = any(${sql.param(images)}::bigint[]) order by s.image_id, s.revision_before, s.act_id`,
+  );
+  const mergers = await mergersOf(on, act);
+  const byImage = new Map<number, Row[]>();
+  for (const row of rows) byImage.set(row.image, [...(byImage.get(row.image) ?? []), row]);
+  const result = new Map<number, Step[] | null>();
+  for (const [image, [own, ...later]] of byImage) {
+    if (!own || own.act !== act) continue;
+    const since = standing(later).flatMap(({ steps }) => steps);
+    result.set(image, collide(own.inverse, since) ? null : own.inverse.map((step) => underMergers(step, mergers)));
+  }
+  return result;
+}

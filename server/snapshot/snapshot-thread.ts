@@ -1,0 +1,65 @@
+/** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
+import { Failure, sentenceFor } from "@larder/core/model/failure";
+import type { Snapshot } from "@larder/core/snapshot/snapshot";
+import { parentPort, workerData } from "node:worker_threads";
+import { numberOf } from "../db/query";
+import { db, steadyRead } from "../db/database";
+import { sql } from "drizzle-orm";
+import { buildSnapshot, catchUp } from "./load";
+import { questions, type Question } from "./questions";
+
+export type Request = { id: number; collection: number; question: Question; argument: unknown };
+export type Reply =
+  | { id: number; answer: unknown; revision: number }
+  | { id: number; failure: { code: string; message: string; status: number } | null; problem: string };
+
+const { mostBytes } = workerData as { mostBytes: number };
+
+/** Snapshots by collection, the one that was asked last at the end. */
+const kept = new Map<number, Snapshot>();
+/** One collection's questions are answered one after the other, so that it is brought up to date once. */
+const turns = new Map<number, Promise<unknown>>();
+
+function keep(collection: number, snapshot: Snapshot): void {
+  kept.delete(collection);
+  kept.set(collection, snapshot);
+  let total = [...kept.values()].reduce((sum, one) => sum + one.size, 0);
+  for (const [oldest, one] of kept) {
+    if (total <= mostBytes || oldest === collection) break;
+    kept.delete(oldest);
+    total -= one.size;
+  }
+}
+
+/** The snapshot of a collection as it is now. */
+async function current(collection: number): Promise<Snapshot> {
+  const known = kept.get(collection);
+  if (known) {
+    const revision = await numberOf(db(), sql`select revision as n from collections where id = ${collection}`);
+    if (revision === known.revision) return known;
+    if (await steadyRead((_, client) => catchUp(client, collection, known))) return known;
+    kept.delete(collection);
+  }
+  return steadyRead((_, client) => buildSnapshot(client, collection));
+}
+
+async function reply({ id, collection, question, argument }: Request): Promise<Reply> {
+  try {
+    const snapshot = await current(collection);
+    keep(collection, snapshot);
+    const answer = (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument);
+    return { id, answer, revision: snapshot.revision };
+  } catch (error) {
+    // A snapshot that was being brought up to date when something went wrong is not to be trusted.
+    kept.delete(collection);
+    const failure = error instanceof Failure ? { ...sentenceFor(error), status: error.status } : null;
+    return { id, failure, problem: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+  }
+}
+
+parentPort?.on("message", (request: Request) => {
+  const before = turns.get(request.collection) ?? Promise.resolve();
+  const own = before.then(async () => parentPort?.postMessage(await reply(request)));
+  turns.set(request.collection, own);
+  void own.finally(() => turns.get(request.collection) === own && turns.delete(request.collection));
+});

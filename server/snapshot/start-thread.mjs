@@ -1,0 +1,5 @@
+// A thread does not take over how its process reads TypeScript: this one says so itself.
+import { register } from "tsx/esm/api";
+
+register();
+await import("./snapshot-thread.ts");

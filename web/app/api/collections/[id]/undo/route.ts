@@ -1,0 +1,8 @@
+import { undoLast } from "@larder/server/services/acts";
+import { z } from "zod";
+import { answer } from "@/edge/answer";
+
+/** Undoes what the person did last here, or does it again. */
+export const POST = answer(async ({ actor, id, body }) =>
+  undoLast(actor, id(), await body(z.object({ again: z.boolean().default(false) }))),
+);

@@ -1,0 +1,4 @@
+import { imageHistory } from "@larder/server/services/acts";
+import { answer } from "@/edge/answer";
+
+export const GET = answer(({ actor, id }) => imageHistory(actor, id()));
