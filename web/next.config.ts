@@ -12,6 +12,7 @@ const config: NextConfig = {
     "exifr",
     "pg",
     "pg-boss",
+    "piscina",
     "pg-copy-streams",
     "yauzl",
     "yazl",

@@ -35,12 +35,10 @@ const shape: fc.Arbitrary<Shape> = fc.oneof(
     kind: "polygon",
     parts: [[[x, y, x + width, y + height / 3, x + width / 2, y + height]]],
   })),
-  fc
-    .tuple(box, box)
-    .map(([a, b]): Shape => ({
-      kind: "polygon",
-      parts: [a, b].map(({ x, y, width, height }) => [[x, y, x + width, y, x + width, y + height, x, y + height]]),
-    })),
+  fc.tuple(box, box).map(([a, b]): Shape => ({
+    kind: "polygon",
+    parts: [a, b].map(({ x, y, width, height }) => [[x, y, x + width, y, x + width, y + height, x, y + height]]),
+  })),
   fc
     .record({
       x: fc.integer({ min: 0, max: 50 }),

@@ -70,7 +70,7 @@ export function applyStep(labels: Labels, step: Step): Labels {
     case "set-flag":
       return changed(labels, step.uid, (object) => {
         const { [step.flag]: _, ...rest } = object;
-        return (step.value === null ? rest : { ...rest, [step.flag]: step.value }) as StockObject;
+        return step.value === null ? rest : { ...rest, [step.flag]: step.value };
       });
     case "order-object": {
       const moved = changed(labels, step.uid, (object) => ({ ...object, order: step.order }));

@@ -45,7 +45,7 @@ export const suggestionSchema = z
     attributes: z.record(z.string(), attributeValueSchema).optional(),
     answer: z.enum(suggestionAnswers).optional(),
   })
-  .transform((suggestion) => suggestion as Suggestion);
+  .transform((suggestion) => suggestion);
 
 export type Labels = {
   objects: readonly StockObject[];

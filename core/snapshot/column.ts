@@ -16,8 +16,8 @@ export class Column<T extends Numbers> {
   push(value: number): void {
     if (this.length === this.values.length) {
       // Doubling while small, by a quarter once it is large: memory stays near what is used.
-      const grown = new this.make(Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25)));
-      grown.set(this.values as never);
+      const grown = new this.make(Math.max(64, Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25))));
+      grown.set(this.values);
       this.values = grown;
     }
     this.values[this.length++] = value;

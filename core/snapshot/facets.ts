@@ -35,6 +35,7 @@ const keyed = (keys: readonly string[], counts: Uint32Array) =>
 
 function classCounts(snapshot: Snapshot, fails: Uint16Array): Facets["class"] {
   const own = bitOf.class;
+  for (const { id } of snapshot.classes) snapshot.classIndex(id);
   const counts = new Uint32Array(snapshot.classIds.length);
   // The slot that counted a class last: each class counts once an image.
   const last = new Int32Array(snapshot.classIds.length).fill(-1);

@@ -126,6 +126,7 @@ export class Snapshot {
     this.day.set(slot, this.days.codeOf(image.day));
     this.place.set(slot, this.places.codeOf(image.place));
     this.tagSet.set(slot, this.tagSets.codeOf(image.tags.join(separator)));
+    for (const id of image.classes) this.classIndex(id);
     this.classSet.set(slot, this.classSets.codeOf(image.classes.join(separator)));
     this.firstObject.set(slot, this.objectClass.length);
     this.objectCount.set(slot, 0);

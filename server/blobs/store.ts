@@ -111,7 +111,7 @@ export class FolderStore implements BlobStore {
   /** Brings a store whose files lie two folders deep, as they once did, to one. Cut short, it goes on the next time. */
   async bringUp(): Promise<void> {
     for (const kind of ["blobs", "thumbnails", "renders"]) {
-      for (const outer of await foldersIn(path.join(this.folder, kind))) {
+      for (const outer of await foldersIn(path.join(/* turbopackIgnore: true */ this.folder, kind))) {
         for (const inner of await foldersIn(outer)) {
           for (const name of await readdir(inner)) await rename(path.join(inner, name), path.join(outer, name));
           await rmdir(inner);

@@ -53,8 +53,8 @@ const anything: LarderEvent = { collection: null, topics: [...topics], revision:
 async function listen(listeners: Set<Listener>): Promise<pg.Client> {
   const client = new pg.Client({ connectionString: databaseUrl() });
   const again = () => {
-    if (listeners.size === 0) return (shared.larderClient = undefined);
-    setTimeout(() => (shared.larderClient = listen(listeners)), 1000).unref();
+    if (listeners.size === 0) shared.larderClient = undefined;
+    else setTimeout(() => void (shared.larderClient = listen(listeners)), 1000).unref();
   };
   client.on("error", again);
   client.on("notification", ({ payload }) => {

@@ -1,17 +1,16 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { parentPort, workerData } from "node:worker_threads";
+import { workerData } from "node:worker_threads";
 import { numberOf } from "../db/query";
 import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
 import { questions, type Question } from "./questions";
 
-export type Request = { id: number; collection: number; question: Question; argument: unknown };
+export type Request = { collection: number; question: Question; argument: unknown };
 export type Reply =
-  | { id: number; answer: unknown; revision: number }
-  | { id: number; failure: { code: string; message: string; status: number } | null; problem: string };
+  { answer: unknown } | { failure: { code: string; message: string; status: number } | null; problem: string };
 
 const { mostBytes } = workerData as { mostBytes: number };
 
@@ -43,23 +42,24 @@ async function current(collection: number): Promise<Snapshot> {
   return steadyRead((_, client) => buildSnapshot(client, collection));
 }
 
-async function reply({ id, collection, question, argument }: Request): Promise<Reply> {
+async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
     keep(collection, snapshot);
-    const answer = (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument);
-    return { id, answer, revision: snapshot.revision };
+    return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {
     // A snapshot that was being brought up to date when something went wrong is not to be trusted.
     kept.delete(collection);
     const failure = error instanceof Failure ? { ...sentenceFor(error), status: error.status } : null;
-    return { id, failure, problem: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+    return { failure, problem: error instanceof Error ? (error.stack ?? error.message) : String(error) };
   }
 }
 
-parentPort?.on("message", (request: Request) => {
+/** Answers one question; errors are told, not thrown, since they lose their kind on the way out of a thread. */
+export function answer(request: Request): Promise<Reply> {
   const before = turns.get(request.collection) ?? Promise.resolve();
-  const own = before.then(async () => parentPort?.postMessage(await reply(request)));
+  const own = before.then(() => reply(request));
   turns.set(request.collection, own);
   void own.finally(() => turns.get(request.collection) === own && turns.delete(request.collection));
-});
+  return own;
+}

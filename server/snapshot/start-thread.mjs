@@ -2,4 +2,5 @@
 import { register } from "tsx/esm/api";
 
 register();
-await import("./snapshot-thread.ts");
+const { answer } = await import("./snapshot-thread.ts");
+export default answer;

@@ -215,13 +215,11 @@ describe("writing coco", () => {
     fc
       .record({ x: coordinate, y: coordinate, width: extent, height: extent })
       .map((box) => ({ class: "roll", shape: { kind: "box" as const, ...box } })),
-    fc
-      .tuple(coordinate, coordinate, extent)
-      .map(([x, y, d]) => ({
-        class: "roll",
-        attributes: { bake: "pale" },
-        shape: { kind: "polygon" as const, parts: [[[x, y, x + d, y, x, y + d]]] },
-      })),
+    fc.tuple(coordinate, coordinate, extent).map(([x, y, d]) => ({
+      class: "roll",
+      attributes: { bake: "pale" },
+      shape: { kind: "polygon" as const, parts: [[[x, y, x + d, y, x, y + d]]] },
+    })),
     fc.tuple(coordinate, coordinate).map(([x, y]) => ({
       class: "pretzel",
       occluded: true,

@@ -16,7 +16,7 @@ import { classes, deliveryItems, intakeSources } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
-import { rowOf, rowsOf } from "../../db/query";
+import { rowsOf } from "../../db/query";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { classNamesById } from "../labels/class-names";

@@ -3,6 +3,7 @@ import type { Delivery } from "@larder/server/db/schema";
 import Link from "next/link";
 import { useState } from "react";
 import { useDeliveries, type Wire } from "@/features/live/queries";
+import { actorName } from "@/features/history/names";
 import { PageHead } from "@/ui/page-head";
 import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, dayAndTime, number } from "@/ui/words";
@@ -19,6 +20,8 @@ const statusWords: Record<Row["status"], string> = {
   read: "ready to take in",
   taking: "being taken in",
   taken: "taken in",
+  undoing: "being undone",
+  undone: "undone",
   failed: "could not be read",
 };
 
@@ -30,9 +33,18 @@ function StatusCell({ row }: { row: Row }) {
         ? "font-semibold text-look"
         : row.status === "taken"
           ? ""
-          : "text-info";
-  return <span className={look}>{statusWords[row.status]}</span>;
+          : row.status === "undone"
+            ? "text-ink-3"
+            : "text-info";
+  return (
+    <span className={look}>
+      {statusWords[row.status]}
+      {row.undoneBy ? ` by ${actorName(row.undoneBy)}` : ""}
+    </span>
+  );
 }
+
+const undoLabel = (row: Row) => (row.status === "taken" ? `Undo ${row.name}` : `Put ${row.name} aside`);
 
 /** The goods-received book: a row a delivery, newest first. */
 export function Deliveries({ collection }: { collection: number }) {
@@ -92,11 +104,13 @@ export function Deliveries({ collection }: { collection: number }) {
                   <td>
                     <StatusCell row={row} />
                   </td>
-                  <td className="text-ink-3">{dayAndTime(row.takenAt ?? row.createdAt)}</td>
+                  <td className="text-ink-3">{dayAndTime(row.undoneAt ?? row.takenAt ?? row.createdAt)}</td>
                   <td className="number">
-                    <Button small look="quiet" onClick={() => setUndoing(row)}>
-                      {row.status === "taken" ? "Undo" : "Put aside"}
-                    </Button>
+                    {row.status === "undone" || row.status === "undoing" ? null : (
+                      <Button small look="quiet" aria-label={undoLabel(row)} onClick={() => setUndoing(row)}>
+                        {row.status === "taken" ? "Undo" : "Put aside"}
+                      </Button>
+                    )}
                   </td>
                 </tr>
               ))}

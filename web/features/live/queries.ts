@@ -1,8 +1,9 @@
 "use client";
 /** What pages ask the server for, by name. */
 import type { ClassRow } from "@larder/server/services/classes";
+import type { Bin } from "@larder/server/services/bin";
 import type { CheckEntry } from "@larder/server/services/checks";
-import type { Line, Shelf } from "@larder/server/services/collections";
+import type { CollectionHead, Shelf } from "@larder/server/services/collections";
 import type { Delivery } from "@larder/server/db/schema";
 import type { SheetNumbers } from "@larder/server/services/intake/preview";
 import type { Sources } from "@larder/server/services/intake/sources";
@@ -20,8 +21,6 @@ export type Wire<T> = T extends Date
     : T extends object
       ? { [K in keyof T]: Wire<T[K]> }
       : T;
-
-export type CollectionHead = { id: number; name: string; band: number; line: Line };
 
 export const useShelves = () =>
   useQuery({ queryKey: ["shelves"], queryFn: ({ signal }) => api<Shelf[]>("/api/collections", { signal }) });
@@ -71,6 +70,8 @@ export const useSheetNumbers = (id: number, enabled: boolean) =>
   });
 export const useSources = () =>
   useQuery({ queryKey: ["still", "sources"], queryFn: ({ signal }) => api<Sources>("/api/sources", { signal }) });
+export const useBin = (id: number) =>
+  useQuery({ queryKey: ["bin", id], queryFn: ({ signal }) => api<Bin>(`/api/collections/${id}/bin`, { signal }) });
 export const useJobs = () =>
   useQuery({
     queryKey: ["jobs"],

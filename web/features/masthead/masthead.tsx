@@ -68,6 +68,9 @@ export function Masthead() {
             ))}
             <MenuRule />
             <MenuItem asChild>
+              <Link href={`/c/${id}/history`}>History and bin of {head?.name ?? "this collection"}</Link>
+            </MenuItem>
+            <MenuItem asChild>
               <Link href="/">All shelves</Link>
             </MenuItem>
           </Menu>

@@ -1,5 +1,5 @@
 "use client";
-import type { Facets } from "@larder/server/services/stock";
+import type { Facets } from "@larder/core/snapshot/facets";
 import type { ReactNode } from "react";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
@@ -76,6 +76,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const green = "var(--color-flow-train)";
   const facts = (
     [
+      ["tag", "Tag"],
       ["source", "Source"],
       ["licence", "Licence"],
       ["camera", "Camera"],

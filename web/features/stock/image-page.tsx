@@ -1,4 +1,6 @@
 "use client";
+import { shapeBounds } from "@larder/core/geometry/shape";
+import type { Shape } from "@larder/core/model/shape";
 import type { ImageDetail } from "@larder/server/services/stock";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight } from "lucide-react";
@@ -12,7 +14,14 @@ import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, number } from "@/ui/words";
+import { ImageHistory } from "./image-history";
 import { useStockFilter } from "./use-stock-filter";
+
+/** The size of the box around a shape, in whole pixels. */
+function sizeOf(shape: Shape): string {
+  const box = shapeBounds(shape);
+  return box ? `${Math.round(box.width)} × ${Math.round(box.height)}` : "";
+}
 
 const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 
@@ -92,8 +101,8 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
               height={image.height}
               chosen={chosen}
               onChoose={(key) => setChosen(chosen === key ? null : key)}
-              shapes={image.details.map((object) => ({
-                key: object.id,
+              shapes={image.objects.map((object) => ({
+                key: object.uid,
                 shape: object.shape,
                 colour: colourOf(object.classId),
               }))}
@@ -109,6 +118,12 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
           </dd>
           <dt>State</dt>
           <dd>{image.state}</dd>
+          {image.tags.length > 0 ? (
+            <>
+              <dt>{image.tags.length === 1 ? "Tag" : "Tags"}</dt>
+              <dd>{image.tags.join(", ")}</dd>
+            </>
+          ) : null}
           {image.imageClassIds.length > 0 ? (
             <>
               <dt>Class</dt>
@@ -176,14 +191,14 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
             </dl>
           </>
         ) : null}
-        <h2 className="mt-5 mb-1 text-[15px]">{count(image.details.length, "object")}</h2>
+        <h2 className="mt-5 mb-1 text-[15px]">{count(image.objects.length, "object")}</h2>
         <ul aria-label="Objects">
-          {image.details.map((object) => (
-            <li key={object.id}>
+          {image.objects.map((object) => (
+            <li key={object.uid}>
               <button
                 type="button"
-                aria-pressed={chosen === object.id}
-                onClick={() => setChosen(chosen === object.id ? null : object.id)}
+                aria-pressed={chosen === object.uid}
+                onClick={() => setChosen(chosen === object.uid ? null : object.uid)}
                 className="flex w-full items-baseline gap-2 rounded-sm border-b border-dim-rule px-1.5 py-1.5 text-left hover:bg-dim-2 aria-pressed:bg-dim-2"
               >
                 <span
@@ -199,18 +214,17 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
                   <span className="block text-[12px] text-dim-ink-2">
                     {[
                       object.shape.kind === "polygon" ? "outline" : object.shape.kind,
-                      ...Object.entries(object.attributes ?? {}).map(([name, value]) => `${name} ${String(value)}`),
-                      ...flagWords.filter((flag) => object.flags[flag] === true),
+                      ...Object.entries(object.attributes).map(([name, value]) => `${name} ${String(value)}`),
+                      ...flagWords.filter((flag) => object[flag] === true),
                     ].join(" · ")}
                   </span>
                 </span>
-                <span className="text-[12px] text-dim-ink-2">
-                  {Math.round(object.width)} × {Math.round(object.height)}
-                </span>
+                <span className="text-[12px] text-dim-ink-2">{sizeOf(object.shape)}</span>
               </button>
             </li>
           ))}
         </ul>
+        <ImageHistory collection={collection} image={image.id} />
       </aside>
     </main>
   );

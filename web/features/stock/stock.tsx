@@ -1,22 +1,34 @@
 "use client";
-import type { Facets, StockImage } from "@larder/server/services/stock";
-import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { Facets } from "@larder/core/snapshot/facets";
+import type { StockImage } from "@larder/server/services/stock";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsInteger, useQueryState } from "nuqs";
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
-import { useClasses, useShelves } from "@/features/live/queries";
+import { useClasses } from "@/features/live/queries";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
-import { Menu, MenuItem } from "@/ui/menu";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
 import { Histograms } from "./histograms";
+import {
+  everything,
+  holds,
+  idsBetween,
+  nothing,
+  selectionBody,
+  sizeOf,
+  toggled,
+  withMore,
+  type Picked,
+} from "./picked";
+import { Tray } from "./tray";
 import { useStockFilter } from "./use-stock-filter";
 
 const pageSize = 60;
@@ -117,101 +129,6 @@ function Cell({
   );
 }
 
-function Tray({
-  collection,
-  ids,
-  matching,
-  onAll,
-  onClear,
-}: {
-  collection: number;
-  ids: number[];
-  matching: number;
-  onAll: () => void;
-  onClear: () => void;
-}) {
-  const client = useQueryClient();
-  const router = useRouter();
-  const { data: shelves } = useShelves();
-  const others = (shelves ?? []).filter(({ id }) => id !== collection);
-  // A delivery of its own there: its sheet shows how classes match before anything is stored.
-  const bring = async (target: number) => {
-    try {
-      const { id } = await api<{ id: number }>(`/api/collections/${target}/deliveries`, {
-        method: "POST",
-        body: { kind: "collection", collection, images: ids, labels: true },
-      });
-      router.push(`/c/${target}/deliveries/${id}`);
-    } catch (error) {
-      toast.error((error as Error).message);
-    }
-  };
-  const move = async (split: string | null) => {
-    try {
-      const { moved, before } = await api<{ moved: number; before: { split: string | null; ids: number[] }[] }>(
-        `/api/collections/${collection}/stock/move`,
-        { method: "POST", body: { ids, split } },
-      );
-      await client.invalidateQueries();
-      const undo = async () => {
-        for (const group of before)
-          await api(`/api/collections/${collection}/stock/move`, {
-            method: "POST",
-            body: { ids: group.ids, split: group.split },
-          });
-        await client.invalidateQueries();
-      };
-      toast(
-        moved === 0 ? "They were there already." : `${count(moved, "image")} moved to ${split ?? "no split"}.`,
-        moved === 0 ? {} : { action: { label: "Undo", onClick: () => void undo() }, duration: 10_000 },
-      );
-    } catch (error) {
-      toast.error((error as Error).message);
-    }
-  };
-  return (
-    <div
-      role="toolbar"
-      aria-label="What is selected"
-      className="rise fixed bottom-3 left-1/2 z-20 flex -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 text-dim-ink"
-    >
-      <b className="font-title text-[15px] font-semibold">{count(ids.length, "image")}</b>
-      <span className="text-dim-ink-2">of {number(matching)} that match</span>
-      {ids.length < matching ? (
-        <button type="button" onClick={onAll} className="mr-2 underline">
-          take all {number(matching)}
-        </button>
-      ) : null}
-      {["train", "val", "test"].map((split) => (
-        <Button key={split} look="dim" small onClick={() => void move(split)}>
-          Move to {split}
-        </Button>
-      ))}
-      <Button look="dim" small onClick={() => void move(null)}>
-        Take out of splits
-      </Button>
-      {others.length > 0 ? (
-        <Menu
-          trigger={
-            <Button look="dim" small>
-              Bring to a collection
-            </Button>
-          }
-        >
-          {others.map((other) => (
-            <MenuItem key={other.id} onSelect={() => void bring(other.id)}>
-              {other.name}
-            </MenuItem>
-          ))}
-        </Menu>
-      ) : null}
-      <button type="button" onClick={onClear} className="ml-2 text-dim-ink-2 hover:text-dim-ink">
-        Esc
-      </button>
-    </div>
-  );
-}
-
 /** All the images a collection holds, under filters, at any thumbnail size. */
 export function Stock({ collection }: { collection: number }) {
   const router = useRouter();
@@ -269,7 +186,7 @@ export function Stock({ collection }: { collection: number }) {
       staleTime: 30_000,
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         api<{ images: StockImage[] }>(
-          `/api/collections/${collection}/stock?${query}&offset=${page * pageSize}&limit=${pageSize}`,
+          `/api/collections/${collection}/stock?${query}&start=${page * pageSize}&limit=${pageSize}`,
           { signal },
         ),
     })),
@@ -277,40 +194,36 @@ export function Stock({ collection }: { collection: number }) {
   const imageAt = (index: number): StockImage | undefined =>
     pages[Math.floor(index / pageSize) - firstPage]?.data?.images[index % pageSize];
 
-  const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
+  const [picked, setPicked] = useState<Picked>(nothing);
   const anchor = useRef<number | null>(null);
-  useEffect(() => setSelected(new Set()), [query]);
-  const takeAll = useCallback(async () => {
-    const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${query}`);
-    setSelected(new Set(ids));
-  }, [collection, query]);
+  useEffect(() => setPicked(nothing), [query]);
   const select = async (index: number, event: MouseEvent) => {
     const image = imageAt(index);
     if (!image) return;
     if (event.shiftKey && anchor.current !== null) {
-      const [from, to] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
-      const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${query}`);
-      setSelected(new Set([...selected, ...ids.slice(from, to + 1)]));
+      const [start, end] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+      try {
+        setPicked(withMore(picked, await idsBetween(collection, query, start, end)));
+      } catch (problem) {
+        toast.error((problem as Error).message);
+      }
       return;
     }
     anchor.current = index;
-    const next = new Set(event.ctrlKey || event.metaKey ? selected : []);
-    if (selected.has(image.id) && (event.ctrlKey || event.metaKey || selected.size === 1)) next.delete(image.id);
-    else next.add(image.id);
-    setSelected(next);
+    setPicked(toggled(picked, image.id, event.ctrlKey || event.metaKey));
   };
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
-      if (event.key === "Escape") setSelected(new Set());
+      if (event.key === "Escape") setPicked(nothing);
       if (!typing && event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) {
         event.preventDefault();
-        void takeAll();
+        setPicked(everything);
       }
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [takeAll]);
+  }, []);
   const onGridKey = (event: React.KeyboardEvent) => {
     const at = Number((event.target as HTMLElement).dataset["index"]);
     const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: columns, ArrowUp: -columns }[event.key];
@@ -397,7 +310,7 @@ export function Stock({ collection }: { collection: number }) {
                   image={image}
                   looks={looks}
                   height={cellHeight}
-                  selected={image ? selected.has(image.id) : false}
+                  selected={image ? holds(picked, image.id) : false}
                   onClick={(event) => void select(index, event)}
                   onOpen={() => image && router.push(`/c/${collection}/stock/${image.id}?${query}`)}
                 />
@@ -411,13 +324,14 @@ export function Stock({ collection }: { collection: number }) {
           Take a filter away and see what comes back.
         </Empty>
       ) : null}
-      {selected.size > 0 ? (
+      {sizeOf(picked, total) > 0 ? (
         <Tray
           collection={collection}
-          ids={[...selected]}
+          selection={selectionBody(picked, filter)}
+          size={sizeOf(picked, total)}
           matching={total}
-          onAll={() => void takeAll()}
-          onClear={() => setSelected(new Set())}
+          onAll={() => setPicked(everything)}
+          onClear={() => setPicked(nothing)}
         />
       ) : null}
     </main>

@@ -8,6 +8,7 @@ const parsers = {
   split: texts,
   state: texts,
   delivery: numbers,
+  tag: texts,
   objects: numbers,
   source: texts,
   licence: texts,
@@ -21,6 +22,7 @@ export type StockFilterState = {
   split: string[];
   state: string[];
   delivery: number[];
+  tag: string[];
   objects: number[];
   source: string[];
   licence: string[];

@@ -18,8 +18,8 @@ export async function GET(request: Request): Promise<Response> {
         }
       };
       const stopHearing = changesFor(actor, (event) => send(`data: ${JSON.stringify(event)}\n\n`));
-      // Silence makes proxies close a connection; a comment keeps it.
-      const beat = setInterval(() => send(": still here\n\n"), 15_000);
+      // Silence makes proxies close a connection, and pages open a new one.
+      const beat = setInterval(() => send("event: beat\ndata:\n\n"), 15_000);
       const end = () => {
         clearInterval(beat);
         stopHearing();

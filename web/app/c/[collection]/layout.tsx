@@ -1,3 +1,4 @@
+import { UndoKeys } from "@/features/acts/undo-keys";
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
 
@@ -9,6 +10,12 @@ export default async function Layout({
   params: Promise<{ collection: string }>;
   children: ReactNode;
 }) {
-  if (!/^[1-9]\d{0,14}$/.test((await params).collection)) notFound();
-  return children;
+  const { collection } = await params;
+  if (!/^[1-9]\d{0,14}$/.test(collection)) notFound();
+  return (
+    <>
+      <UndoKeys collection={Number(collection)} />
+      {children}
+    </>
+  );
 }

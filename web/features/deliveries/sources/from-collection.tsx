@@ -75,7 +75,7 @@ export function FromCollection({ collection, begin, busy }: { collection: number
               kind: "collection",
               collection: from.id,
               class: name === "" ? null : name,
-              images: null,
+              selection: null,
               labels: labels === "with",
             })
           }

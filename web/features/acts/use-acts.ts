@@ -1,0 +1,74 @@
+"use client";
+import type { LabelRequest } from "@larder/core/labels/request";
+import type { ActOutcome, HistoryEntry } from "@larder/server/services/acts";
+import { useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { toast } from "sonner";
+import { api } from "@/features/live/api";
+import { touches } from "@/features/live/touched";
+import { untilJobEnds } from "@/features/live/until-job-ends";
+
+/** Which images are meant, as the server is told. */
+export type SelectionBody = { where: Record<string, readonly (string | number)[]>; except: readonly number[] };
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** What an act came to, once it is done; large ones are jobs. */
+async function ended(collection: number, outcome: ActOutcome): Promise<ActOutcome> {
+  if (outcome.job === null) return outcome;
+  await untilJobEnds(outcome.job);
+  const { entries } = await api<{ entries: HistoryEntry[] }>(
+    `/api/collections/${collection}/acts?before=${outcome.act + 1}&limit=1`,
+  );
+  return { ...outcome, ...entries[0] };
+}
+
+/** Doing things to many images of a collection, and taking them back; a toast says what came of it. */
+export function useActs(collection: number) {
+  const client = useQueryClient();
+  return useMemo(() => {
+    const perform = async (work: () => Promise<ActOutcome>, said: (outcome: ActOutcome) => void) => {
+      try {
+        const begun = await work();
+        const waiting = begun.job === null ? null : toast.loading(`${capital(begun.text)} …`);
+        const outcome = await ended(collection, begun).finally(() => waiting !== null && toast.dismiss(waiting));
+        await client.invalidateQueries({
+          predicate: ({ queryKey }) => touches(queryKey, ["stock", "classes", "deliveries", "shelf"], collection),
+        });
+        said(outcome);
+      } catch (error) {
+        toast.error((error as Error).message);
+      }
+    };
+    const undo = (act: number) =>
+      perform(
+        () => api<ActOutcome>(`/api/acts/${act}/undo`, { method: "POST" }),
+        ({ act: undoing, text }) =>
+          toast(`${capital(text)}.`, { action: { label: "Do again", onClick: () => void undo(undoing) } }),
+      );
+    const act = (selection: SelectionBody, request: LabelRequest) =>
+      perform(
+        () =>
+          api<ActOutcome>(`/api/collections/${collection}/acts`, {
+            method: "POST",
+            body: { ...selection, act: request },
+          }),
+        ({ act: done, images, text }) =>
+          images === 0
+            ? toast("Nothing had to be changed.")
+            : toast(`${capital(text)}.`, {
+                action: { label: "Undo", onClick: () => void undo(done) },
+                duration: 10_000,
+              }),
+      );
+    const undoLast = (again: boolean) =>
+      perform(
+        () => api<ActOutcome>(`/api/collections/${collection}/undo`, { method: "POST", body: { again } }),
+        ({ act: done, text }) =>
+          toast(`${capital(text)}.`, {
+            action: { label: again ? "Undo" : "Do again", onClick: () => void undo(done) },
+          }),
+      );
+    return { act, undo, undoLast };
+  }, [client, collection]);
+}

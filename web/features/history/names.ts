@@ -1,0 +1,26 @@
+const kinds: Record<string, string> = {
+  "take-in": "taking in",
+  undo: "taking back",
+  redo: "doing again",
+  move: "moving between splits",
+  pin: "pinning",
+  tag: "tagging",
+  untag: "taking tags off",
+  "mark-empty": "marking as empty",
+  "add-class": "giving a class",
+  "remove-class": "taking a class off",
+  merge: "merging classes",
+  remove: "putting into the bin",
+  restore: "taking out of the bin",
+  edit: "editing single images",
+};
+
+export function kindName(kind: string): string {
+  return kinds[kind] ?? kind;
+}
+
+/** A person as they are called here; there are no accounts yet. */
+export function actorName(actor: string): string {
+  if (actor === "local") return "you";
+  return actor === "larder" ? "Larder" : actor;
+}

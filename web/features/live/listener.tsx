@@ -1,0 +1,46 @@
+"use client";
+import type { Topic } from "@larder/server/jobs/events";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { listenForChanges, type Revisions } from "./change-stream";
+import type { CollectionHead } from "@larder/server/services/collections";
+import { touches } from "./touched";
+
+/** Several changes in a row are one fetch. */
+const together = 250;
+const ofStock: Topic[] = ["stock", "classes", "deliveries", "plans", "versions", "shelf"];
+
+/** Hears of changes and fetches anew what they touch, nothing else. */
+export function Listener() {
+  const client = useQueryClient();
+  useEffect(() => {
+    let pending: { topics: readonly Topic[]; collection: number | null }[] = [];
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    const refetch = () => {
+      const due = pending;
+      [pending, timer] = [[], null];
+      void client.invalidateQueries({
+        predicate: ({ queryKey }) => due.some(({ topics, collection }) => touches(queryKey, topics, collection)),
+      });
+    };
+    const note = (topics: readonly Topic[], collection: number | null) => {
+      pending.push({ topics, collection });
+      timer ??= setTimeout(refetch, together);
+    };
+    const catchUp = (revisions: Revisions) => {
+      note(["jobs"], null);
+      const heads = client.getQueriesData<CollectionHead>({ queryKey: ["collection"] });
+      for (const [, head] of heads) if (head && revisions[head.id] !== head.revision) note(ofStock, head.id);
+      note(["shelf"], null);
+    };
+    const stop = listenForChanges({
+      change: ({ topics, collection }) => note(topics, collection),
+      revisions: catchUp,
+    });
+    return () => {
+      stop();
+      if (timer) clearTimeout(timer);
+    };
+  }, [client]);
+  return null;
+}
