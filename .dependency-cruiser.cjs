@@ -44,6 +44,13 @@ module.exports = {
       from: { path: "^web/(features|ui)/" },
       to: { path: "^server/", dependencyTypesNot: ["type-only"] },
     },
+    {
+      name: "routes-call-services",
+      comment: "what a route reaches has asked what its actor may do; health says whether the database answers",
+      severity: "error",
+      from: { path: "^web/(app|edge)/", pathNot: "^web/app/api/health/" },
+      to: { path: "^server/(db|jobs|blobs|pixels|snapshot)/", dependencyTypesNot: ["type-only"] },
+    },
     { name: "no-circles", severity: "error", from: {}, to: { circular: true, dependencyTypesNot: ["type-only"] } },
   ],
   options: {

@@ -83,9 +83,9 @@ export function requestText(request: LabelRequest, images: number, className: (i
     case "pin":
       return request.pinned ? `pinned ${many} to their splits` : `unpinned ${many}`;
     case "tag":
-      return `tagged ${many} ${request.tag}`;
+      return `tagged ${many} "${request.tag}"`;
     case "untag":
-      return `took the tag ${request.tag} off ${many}`;
+      return `took the tag "${request.tag}" off ${many}`;
     case "mark-empty":
       return `marked ${many} as empty`;
     case "add-class":

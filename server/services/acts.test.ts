@@ -204,7 +204,9 @@ describe("undoing", () => {
     expect(await splits()).toMatchObject({ val: 12 });
     await expect(undoLast(localActor, id, { again: true })).rejects.toThrow(/nothing to do again/);
     // Her tag is still there, and what she undoes is hers.
-    expect(await done(undoLast(ada, id, { again: false }))).toMatchObject({ text: "took back: tagged 12 images hers" });
+    expect(await done(undoLast(ada, id, { again: false }))).toMatchObject({
+      text: 'took back: tagged 12 images "hers"',
+    });
     await done(undoLast(localActor, id, { again: false }));
     expect(await splits()).toMatchObject({ train: 12 });
   });
@@ -343,7 +345,7 @@ describe("the history of a collection", () => {
     await done(act(ada, id, { where: filter(), act: { do: "tag", tag: "=1+1" } }));
     const all = await history(localActor, id, {});
     expect(all.entries.map(({ kind, actor, text, images: n }) => [kind, actor, text, n])).toEqual([
-      ["tag", "ada", "tagged 12 images =1+1", 12],
+      ["tag", "ada", 'tagged 12 images "=1+1"', 12],
       ["move", "local", "moved 12 images to val", 12],
       ["take-in", "local", expect.stringMatching(/^took in /), 12],
     ]);
@@ -360,7 +362,7 @@ describe("the history of a collection", () => {
     for await (const line of historyLines(localActor, id, {})) lines.push(line);
     expect(lines).toHaveLength(4);
     expect(lines[0]).toBe("when,who,through,kind,what,images,left,undone\n");
-    expect(lines[1]).toMatch(/,ada,,tag,tagged 12 images =1\+1,12,0,no\n$/);
+    expect(lines[1]).toMatch(/,ada,,tag,"tagged 12 images ""=1\+1""",12,0,no\n$/);
   });
   it("is one revision an act, for the collection and for each image", async () => {
     const { id, ids } = await stocked("Counted");

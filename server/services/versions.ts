@@ -1,7 +1,9 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, sql } from "drizzle-orm";
+import type { Readable } from "node:stream";
 import { z } from "zod";
+import { blobs } from "../blobs/store";
 import { db, transaction } from "../db/database";
 import { packages, versions } from "../db/schema";
 import { changed } from "../jobs/events";
@@ -129,4 +131,14 @@ export async function readyPackage(actor: Actor, id: number): Promise<Package & 
   if (!row || row.status !== "ready" || !row.sha256 || row.bytes === null)
     throw new Failure("package-missing", "There is no such package, or it is not packed yet.", 404);
   return { ...row, sha256: row.sha256, bytes: row.bytes };
+}
+
+/** The bytes of a package, or a range of them, both ends included. */
+export async function packageStream(
+  actor: Actor,
+  id: number,
+  range?: { start: number; end: number },
+): Promise<Readable> {
+  const { sha256 } = await readyPackage(actor, id);
+  return blobs().stream(sha256, range);
 }

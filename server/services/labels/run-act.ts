@@ -64,7 +64,11 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
     .set({ ...sums, ...(ended ? { status: "done" as const, text: await textOf(tx, act, work, sums) } : {}) })
     .where(eq(acts.id, act.id))
     .returning();
-  if (ended) await finishAct(tx, after as Act);
+  if (!ended) return { ended, act: after as Act };
+  await finishAct(tx, after as Act);
+  // What changed nothing is no part of the history.
+  if (work.kind === "request" && work.request.do !== "merge" && sums.images === 0)
+    await tx.delete(acts).where(eq(acts.id, act.id));
   return { ended, act: after as Act };
 }
 

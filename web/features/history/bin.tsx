@@ -30,8 +30,8 @@ export function Bin({ collection }: { collection: number }) {
   return (
     <section aria-label="Bin" className="mx-5 mb-3 flex items-center gap-3 border-y border-rule bg-sheet px-4 py-2">
       <p>
-        <b className="font-semibold">{many}</b> {bin.images === 1 ? "lies" : "lie"} in the bin, each for {bin.days}{" "}
-        days, then it goes for good.
+        <b className="font-semibold">{many}</b> {bin.images === 1 ? "lies" : "lie"} in the bin. What is put there goes
+        for good after {bin.days} days.
       </p>
       <span className="ml-auto flex gap-2">
         <Button small onClick={() => void act({ where: {}, except: [] }, { do: "restore" })}>

@@ -96,7 +96,7 @@ export function History({ collection }: { collection: number }) {
             </thead>
             <tbody>
               {entries.map((entry) => (
-                <tr key={entry.id} className={entry.undone ? "text-ink-3" : ""}>
+                <tr key={entry.id} className={`h-[41px] ${entry.undone ? "text-ink-3" : ""}`}>
                   <td className="whitespace-nowrap text-ink-3">{dayAndTime(entry.at)}</td>
                   <td className="whitespace-nowrap">{actorName(entry.actor)}</td>
                   <td className="max-w-[720px] break-words">

@@ -16,6 +16,8 @@ export function Providers({ children }: { children: ReactNode }) {
         {children}
         <Toaster
           position="bottom-left"
+          // Clear of the tray that rises from the bottom edge.
+          offset={{ bottom: 68, left: 20 }}
           toastOptions={{
             style: {
               background: "var(--color-dim)",

@@ -1,8 +1,7 @@
 import { failed } from "@/edge/answer";
 import { actorOf } from "@/edge/actor";
 import { byteRange } from "@/edge/byte-range";
-import { blobs } from "@larder/server/blobs/store";
-import { readyPackage } from "@larder/server/services/versions";
+import { packageStream, readyPackage } from "@larder/server/services/versions";
 import { Readable } from "node:stream";
 import { z } from "zod";
 
@@ -11,8 +10,9 @@ type Context = { params: Promise<{ id: string; file: string }> };
 /** A package's bytes under a link that stays; ranges are answered, so that a broken download goes on. */
 async function serve(request: Request, { params }: Context): Promise<Response> {
   try {
+    const actor = await actorOf(request);
     const pack = await readyPackage(
-      await actorOf(request),
+      actor,
       z.coerce
         .number()
         .int()
@@ -38,7 +38,7 @@ async function serve(request: Request, { params }: Context): Promise<Response> {
     const body =
       request.method === "HEAD"
         ? null
-        : (Readable.toWeb(await blobs().stream(pack.sha256, range ?? undefined)) as ReadableStream<Uint8Array>);
+        : (Readable.toWeb(await packageStream(actor, pack.id, range ?? undefined)) as ReadableStream<Uint8Array>);
     return new Response(body, { status: range ? 206 : 200, headers });
   } catch (error) {
     return failed(error);

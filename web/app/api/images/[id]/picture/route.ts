@@ -1,7 +1,5 @@
+import { pictureOf } from "@larder/server/services/pictures";
 import { answer } from "@/edge/answer";
-import { readSource } from "@larder/server/services/source-bytes";
-import { renderForScreen } from "@larder/server/pixels/render";
-import { imageBytes } from "@larder/server/services/stock";
 
 const types: Record<string, string> = {
   jpg: "image/jpeg",
@@ -13,11 +11,10 @@ const types: Record<string, string> = {
 };
 
 export const GET = answer(async ({ actor, id }) => {
-  const { sha256, extension, orientation } = await imageBytes(actor, id());
-  const shown = await renderForScreen(await readSource(sha256), orientation, extension);
-  return new Response(new Uint8Array(shown.bytes), {
+  const { bytes, extension } = await pictureOf(actor, id());
+  return new Response(new Uint8Array(bytes), {
     headers: {
-      "content-type": types[shown.extension] ?? "application/octet-stream",
+      "content-type": types[extension] ?? "application/octet-stream",
       "cache-control": "private, max-age=31536000, immutable",
       "x-content-type-options": "nosniff",
     },

@@ -1,0 +1,263 @@
+/** Nothing is reachable around `allow`: every route, asked by somebody who may do nothing and by somebody who may only look. */
+import { planSchema } from "@larder/core/plans/plan";
+import { stockFilterSchema } from "@larder/core/stock/filter";
+import { readdirSync, readFileSync } from "node:fs";
+import path from "node:path";
+import ts from "typescript";
+import { v7 as uuidV7 } from "uuid";
+import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
+import { untilEnded } from "../jobs/wait";
+import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
+import { may, type Verb } from "./access";
+import { localActor, type Actor } from "./actor";
+import { history } from "./acts";
+import { createCollection, revisions, shelves } from "./collections";
+import { goTo } from "./go-to";
+import { jobsOf } from "./jobs";
+import { createPlan } from "./plans";
+import { matchingIds } from "./stock";
+import { startBuild, versionsOf } from "./versions";
+
+let actor: Actor = localActor;
+vi.mock("@/edge/actor", () => ({ actorOf: () => Promise.resolve(actor) }));
+
+const stranger: Actor = { id: "stranger", name: "A stranger", roles: new Map() };
+let viewer: Actor;
+const root = path.join(import.meta.dirname, "..", "..");
+const app = path.join(root, "web", "app");
+
+type Handler = (request: Request, context: { params: Promise<Record<string, string>> }) => Promise<Response>;
+const modules = import.meta.glob<Record<string, Handler>>("../../web/app/**/route.ts");
+const methods = ["GET", "POST", "PUT", "PATCH", "DELETE"] as const;
+
+/** Open to whoever reaches this installation: whether it answers at all. */
+const open = new Set(["GET /api/health"]);
+/** Answers everybody with what they may see, which is tested below. */
+const filtered = new Set([
+  "GET /api/collections",
+  "GET /api/jobs",
+  "GET /api/revisions",
+  "GET /api/go-to",
+  "GET /api/events",
+]);
+
+let stop: () => void;
+let ids: Record<string, string>;
+let collection: number;
+beforeAll(async () => {
+  stop = await startWorker();
+  collection = (await createCollection(localActor, { name: "Guarded" })).id;
+  viewer = { id: "viewer", name: "Who may look", roles: new Map([[collection, "viewer"]]) };
+  await deliverAndTakeIn(collection, saveArchive("guarded.zip", await zipBytes(await cocoFiles(6))));
+  const waiting = await deliver(
+    collection,
+    saveArchive("waiting.zip", await zipBytes(await cocoFiles(3, (n) => picture(n + 500)))),
+  );
+  const plan = await createPlan(localActor, collection, {
+    name: "P",
+    body: planSchema.parse({ pack: { formats: ["coco"] } }),
+  });
+  const { id: version, job } = await startBuild(localActor, { planId: plan.id });
+  await untilEnded(job);
+  const packing = (await jobsOf(localActor)).find(({ kind }) => kind === "pack");
+  if (packing) await untilEnded(packing.id);
+  const pack = (await versionsOf(localActor, collection))[0]?.packages[0];
+  const { entries } = await history(localActor, collection, {});
+  const [image] = await matchingIds(localActor, collection, stockFilterSchema.parse({}));
+  ids = {
+    collections: String(collection),
+    deliveries: String(waiting.id),
+    images: String(image),
+    plans: String(plan.id),
+    versions: String(version),
+    packages: String(pack?.id),
+    acts: String(entries[0]?.id),
+    jobs: job,
+  };
+});
+afterAll(() => stop());
+
+/** Bodies that are right, so that only the right to do it is missing. */
+const bodies: Record<string, unknown> = {
+  "POST /api/collections": { name: "Another" },
+  "PATCH /api/collections/[id]": { name: "Renamed" },
+  "DELETE /api/collections/[id]": { typedName: "Guarded" },
+  "POST /api/collections/[id]/acts": { where: {}, act: { do: "move", split: "val" } },
+  "POST /api/collections/[id]/undo": { again: false },
+  "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
+  "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },
+  "POST /api/collections/[id]/deliveries": { kind: "files", source: "x.zip" },
+  "POST /api/collections/[id]/plans": { name: "Mine" },
+  "POST /api/collections/[id]/plan-flow": planSchema.parse({}),
+  "POST /api/collections/[id]/plan-losses": planSchema.parse({}),
+  "POST /api/collections/[id]/plan-samples": { plan: planSchema.parse({}), turn: 0 },
+  "PATCH /api/deliveries/[id]": { name: "Mine" },
+  "POST /api/deliveries/[id]/known": { files: [] },
+  "POST /api/deliveries/[id]/leave-out": { ordinals: [0], leftOut: true },
+  "POST /api/deliveries/[id]/arrived": {},
+  "PATCH /api/plans/[id]": { name: "Mine" },
+  "POST /api/versions/[id]/packages": { format: "voc" },
+};
+const queries: Record<string, string> = {
+  "GET /api/collections/[id]/stock": "?start=0&limit=5",
+  "GET /api/collections/[id]/stock/ids": "?start=0&limit=5",
+  "GET /api/deliveries/[id]/items": "?filter=all&offset=0&limit=5",
+  "GET /api/versions/[id]/losses": "?format=coco",
+  "GET /api/sources/bucket": "?bucket=Millrace%20store",
+  "GET /api/sources/folder": "?root=incoming",
+};
+/** What counts something out without changing anything, though its question needs a body. */
+const onlyLooks = new Set([
+  "POST /api/collections/[id]/plan-flow",
+  "POST /api/collections/[id]/plan-losses",
+  "POST /api/collections/[id]/plan-samples",
+]);
+
+async function call(route: string, method: string): Promise<Response> {
+  const file = `../../web/app${route}/route.ts`;
+  const handlers = await (modules[file] as () => Promise<Record<string, Handler>>)();
+  const key = `${method} ${route}`;
+  const kind = route.split("/")[route.startsWith("/api") ? 2 : 1] ?? "";
+  const params: Record<string, string> = {
+    id: key.startsWith("POST /api/versions") && !route.includes("[id]") ? "" : (ids[kind] ?? ""),
+    image: ids["images"] ?? "",
+    ordinal: "0",
+    file: "x.zip",
+  };
+  let address = route.replace(/\[(\w+)\]/g, (_, name: string) => params[name] ?? "");
+  address += queries[key] ?? "";
+  let body: BodyInit | null = null;
+  if (key === "POST /api/versions") body = JSON.stringify({ planId: Number(ids["plans"]) });
+  else if (key === "POST /api/deliveries/[id]/files") {
+    const form = new FormData();
+    form.set("paths", JSON.stringify(["a.jpg"]));
+    form.append("file", new Blob(["bread"]), "a.jpg");
+    body = form;
+  } else if (method !== "GET") body = JSON.stringify(bodies[key] ?? {});
+  const request = new Request(`http://larder.test${address}`, { method, body, headers: { host: "larder.test" } });
+  return (handlers[method] as Handler)(request, { params: Promise.resolve(params) });
+}
+
+const uploads = "/api/uploads/[[...rest]]";
+const routes = readdirSync(app, { recursive: true, encoding: "utf8" })
+  .filter((file) => file.endsWith("route.ts") && !file.includes("[[...rest]]"))
+  .map((file) => `/${path.dirname(file)}`)
+  .sort();
+
+/** Every method of every route. */
+async function everyCall(): Promise<[string, string][]> {
+  const calls: [string, string][] = [];
+  for (const route of routes) {
+    const handlers = await (modules[`../../web/app${route}/route.ts`] as () => Promise<Record<string, unknown>>)();
+    for (const method of methods) if (typeof handlers[method] === "function") calls.push([route, method]);
+  }
+  return calls;
+}
+
+describe("a route", () => {
+  it("of any kind answers a stranger as if nothing were there, or with a refusal", async () => {
+    actor = stranger;
+    const calls = await everyCall();
+    expect(calls.length).toBeGreaterThan(50);
+    for (const [route, method] of calls) {
+      const key = `${method} ${route}`;
+      if (open.has(key) || filtered.has(key)) continue;
+      const { status } = await call(route, method);
+      expect([key, status === 403 || status === 404]).toEqual([key, true]);
+    }
+  });
+  it("lets somebody who may look see everything and change nothing", async () => {
+    actor = viewer;
+    for (const [route, method] of await everyCall()) {
+      const key = `${method} ${route}`;
+      // Sources belong to no collection: who may look at one may not look around the server.
+      if (open.has(key) || filtered.has(key) || route.startsWith("/api/sources") || key === "POST /api/collections")
+        continue;
+      const response = await call(route, method);
+      const expected = method === "GET" || onlyLooks.has(key) ? 200 : 403;
+      expect([key, response.status]).toEqual([key, expected]);
+      await response.body?.cancel();
+    }
+  });
+  it("for uploads takes nothing from a stranger", async () => {
+    actor = stranger;
+    const handlers = await (
+      modules[`../../web/app${uploads}/route.ts`] as () => Promise<
+        Record<string, (request: Request) => Promise<Response>>
+      >
+    )();
+    const metadata = `path ${btoa("a.zip")},delivery ${btoa(ids["deliveries"] as string)}`;
+    const response = await handlers["POST"]?.(
+      new Request("http://larder.test/api/uploads", {
+        method: "POST",
+        headers: { "tus-resumable": "1.0.0", "upload-length": "5", "upload-metadata": metadata },
+      }),
+    );
+    expect(response?.status).toBe(409);
+    expect(await response?.text()).toMatch(/no delivery/);
+  });
+});
+
+describe("lists", () => {
+  it("hold what the actor may see, and nothing else", async () => {
+    const other = (await createCollection(localActor, { name: "Not for the viewer" })).id;
+    expect((await shelves(viewer)).map(({ name }) => name)).toEqual(["Guarded"]);
+    expect(await shelves(stranger)).toEqual([]);
+    expect(Object.keys(await revisions(viewer))).toEqual([String(collection)]);
+    expect((await goTo(viewer, "for the")).length).toBe(0);
+    expect((await goTo(localActor, "for the")).length).toBe(1);
+    expect((await jobsOf(stranger)).length).toBe(0);
+    expect(may(viewer, "see", other)).toBe(false);
+  });
+});
+
+it("a role allows what it says, in its collection alone", () => {
+  const editor: Actor = { id: "e", name: "E", roles: new Map([[7, "editor"]]) };
+  const allowed = (who: Actor, where: number) =>
+    (["see", "download", "label", "deliver", "plan", "build", "manage"] as Verb[]).filter((verb) =>
+      may(who, verb, where),
+    );
+  expect(allowed(editor, 7)).toEqual(["see", "download", "label", "deliver", "plan", "build"]);
+  expect(allowed(editor, 8)).toEqual([]);
+  expect(allowed(viewer, collection)).toEqual(["see", "download"]);
+  expect(allowed(localActor, 8)).toHaveLength(7);
+  expect(may(editor, "deliver", null)).toBe(false);
+});
+
+/** The functions of services that a file of the pages imports, with the file each comes from. */
+function importedServices(file: string): { name: string; from: string }[] {
+  const source = ts.createSourceFile(file, readFileSync(file, "utf8"), ts.ScriptTarget.Latest, true);
+  return source.statements.flatMap((statement) => {
+    if (!ts.isImportDeclaration(statement) || statement.importClause?.isTypeOnly) return [];
+    const from = (statement.moduleSpecifier as ts.StringLiteral).text;
+    const bindings = statement.importClause?.namedBindings;
+    if (!from.startsWith("@larder/server/services/") || !bindings || !ts.isNamedImports(bindings)) return [];
+    return bindings.elements
+      .filter((element) => !element.isTypeOnly)
+      .map((element) => ({ name: element.name.text, from }));
+  });
+}
+
+describe("a service that a route calls", () => {
+  it("takes the acting user first and asks what they may do, or hands them on", () => {
+    const files = readdirSync(path.join(root, "web"), { recursive: true, encoding: "utf8" })
+      .filter((file) => /^(app|edge)\/.*\.tsx?$/.test(file) && !file.includes(".test.") && !file.includes(".next"))
+      .map((file) => path.join(root, "web", file));
+    const checked = new Set<string>();
+    for (const { name, from } of files.flatMap(importedServices)) {
+      const file = path.join(root, `${from.replace("@larder/", "")}.ts`);
+      const source = ts.createSourceFile(file, readFileSync(file, "utf8"), ts.ScriptTarget.Latest, true);
+      for (const statement of source.statements) {
+        if (!ts.isFunctionDeclaration(statement) || statement.name?.text !== name) continue;
+        const first = statement.parameters[0];
+        expect([name, first?.name.getText(source), first?.type?.getText(source)]).toEqual([name, "actor", "Actor"]);
+        expect([name, /\b(allow|allowHere|may)\(|\(actor\b/.test(statement.body?.getText(source) ?? "")]).toEqual([
+          name,
+          true,
+        ]);
+        checked.add(name);
+      }
+    }
+    expect(checked.size).toBeGreaterThan(45);
+  });
+});
