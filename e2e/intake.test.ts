@@ -182,7 +182,7 @@ describe("files of any mix", () => {
     const files = lay(folder, {
       "p1.jpg": await plate(1),
       "new.jpg": await plate(30),
-      "labels.csv": csv(["p1.jpg,10,10,50,50,rolls", "new.jpg,10,10,50,50,rolls"]),
+      "labels.csv": csv(["p1.jpg,12,10,52,50,rolls", "new.jpg,10,10,50,50,rolls"]),
     });
     await page.goto(`${collection}/deliveries`);
     await seen(page.getByRole("link", { name: "5 in stock" }));

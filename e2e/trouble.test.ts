@@ -79,7 +79,7 @@ describe("bad input", () => {
     const missing = await fetch(`${larder.url}/packages/12345/x.zip`);
     expect([missing.status, ((await missing.json()) as { message: string }).message]).toEqual([
       404,
-      "There is no such package, or it is not packed yet.",
+      "There is no package 12345. It may have been deleted.",
     ]);
   });
 });

@@ -28,9 +28,13 @@ export function tallyClasses(rows: readonly StockRow[], names: readonly string[]
     names.map((name) => [name, { name, images: 0, objects: 0, bySplit: { train: 0, val: 0, test: 0, none: 0 } }]),
   );
   for (const row of rows) {
-    const held = new Map<string, number>(row.objects);
-    for (const name of row.classes) held.set(name, (held.get(name) ?? 0) + 1);
-    for (const [name, count] of held) {
+    let labels = row.objects;
+    if (row.classes.length > 0) {
+      const more = new Map<string, number>(row.objects);
+      for (const name of row.classes) more.set(name, (more.get(name) ?? 0) + 1);
+      labels = more;
+    }
+    for (const [name, count] of labels) {
       const tally = tallies.get(name);
       if (!tally) continue;
       tally.images++;

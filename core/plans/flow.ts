@@ -42,16 +42,25 @@ export function selectRows(rows: readonly StockRow[], select: Plan["select"]): S
  * The rows with their classes renamed and left out; an image that loses all its labels becomes an empty one, or goes.
  */
 export function relabelRows(rows: readonly StockRow[], relabel: Plan["relabel"]): StockRow[] {
+  const known = new Map<string, string | null>();
+  const after = (name: string): string | null => {
+    let target = known.get(name);
+    if (target === undefined) known.set(name, (target = renamed(name, relabel)));
+    return target;
+  };
+  const stays = (name: string) => after(name) === name;
   const out: StockRow[] = [];
   for (const row of rows) {
+    if ([...row.objects.keys()].every(stays) && row.classes.every(stays)) {
+      out.push(row);
+      continue;
+    }
     const objects = new Map<string, number>();
     for (const [name, count] of row.objects) {
-      const after = renamed(name, relabel);
-      if (after !== null) objects.set(after, (objects.get(after) ?? 0) + count);
+      const target = after(name);
+      if (target !== null) objects.set(target, (objects.get(target) ?? 0) + count);
     }
-    const classes = [
-      ...new Set(row.classes.map((name) => renamed(name, relabel)).filter((name): name is string => name !== null)),
-    ];
+    const classes = [...new Set(row.classes.map(after).filter((name) => name !== null))];
     const emptied = row.objects.size + row.classes.length > 0 && objects.size + classes.length === 0;
     if (emptied && relabel.emptied === "leave-out") continue;
     out.push({ ...row, objects, classes, state: emptied ? "empty" : row.state });
@@ -64,22 +73,47 @@ export function splitRows(rows: readonly StockRow[], split: Plan["split"]): Map<
   if (split.mode === "keep") return new Map(rows.flatMap((row) => (row.split ? [[row.key, row.split] as const] : [])));
   const images = rows.map((row) => ({
     key: row.key,
-    classes: new Map([...row.objects, ...row.classes.map((name) => [name, 1] as const)]),
+    // Most rows hold objects alone: these need no list of their own.
+    classes:
+      row.classes.length === 0
+        ? row.objects
+        : new Map([...row.objects, ...row.classes.map((name) => [name, 1] as const)]),
   }));
   return deal(images, split.ratio, split.seed);
 }
 
-function bandOf(split: Split | null, rows: readonly StockRow[], times: number): Band {
-  const byClass: Record<string, number> = {};
+type Tally = { images: number; objects: number; byClass: Map<string, number> };
+
+function tally(rows: readonly StockRow[]): Tally {
+  const byClass = new Map<string, number>();
   let objects = 0;
   for (const row of rows) {
     for (const [name, count] of row.objects) {
-      byClass[name] = (byClass[name] ?? 0) + count * times;
-      objects += count * times;
+      byClass.set(name, (byClass.get(name) ?? 0) + count);
+      objects += count;
     }
-    for (const name of row.classes) byClass[name] = (byClass[name] ?? 0) + times;
+    for (const name of row.classes) byClass.set(name, (byClass.get(name) ?? 0) + 1);
   }
-  return { split, images: rows.length * times, objects, byClass };
+  return { images: rows.length, objects, byClass };
+}
+
+function sum(tallies: readonly Tally[]): Tally {
+  const total: Tally = { images: 0, objects: 0, byClass: new Map() };
+  for (const { images, objects, byClass } of tallies) {
+    total.images += images;
+    total.objects += objects;
+    for (const [name, count] of byClass) total.byClass.set(name, (total.byClass.get(name) ?? 0) + count);
+  }
+  return total;
+}
+
+function bandOf(split: Split | null, { images, objects, byClass }: Tally, times = 1): Band {
+  return {
+    split,
+    images: images * times,
+    objects: objects * times,
+    byClass: Object.fromEntries([...byClass].map(([name, count]) => [name, count * times])),
+  };
 }
 
 export function runFlow(rows: readonly StockRow[], plan: Plan): Flow {
@@ -94,15 +128,21 @@ export function runFlow(rows: readonly StockRow[], plan: Plan): Flow {
   const asked = splitNames.filter((split) =>
     plan.split.mode === "keep" ? (bySplit.get(split)?.length ?? 0) > 0 : plan.split.ratio[split] > 0,
   );
+  const stock = tally(rows);
+  const chosen = selected.length === rows.length ? stock : tally(selected);
+  const tallies = asked.map((split) => [split, tally(bySplit.get(split) ?? [])] as const);
+  // Where every image is dealt, what was relabeled is what the splits hold together.
+  const dealtAll = assigned.size === relabeled.length;
+  const afterRelabel = dealtAll ? sum(tallies.map(([, counted]) => counted)) : tally(relabeled);
   const bands = (trainTimes: number) =>
-    asked.map((split) => bandOf(split, bySplit.get(split) ?? [], split === "train" ? trainTimes : 1));
+    tallies.map(([split, counted]) => bandOf(split, counted, split === "train" ? trainTimes : 1));
   const once = bands(1);
   const multiplied = bands(1 + plan.augment.copies);
   return {
     steps: [
-      { step: "stock", bands: [bandOf(null, rows, 1)] },
-      { step: "select", bands: [bandOf(null, selected, 1)] },
-      { step: "relabel", bands: [bandOf(null, relabeled, 1)] },
+      { step: "stock", bands: [bandOf(null, stock)] },
+      { step: "select", bands: [bandOf(null, chosen)] },
+      { step: "relabel", bands: [bandOf(null, afterRelabel)] },
       { step: "split", bands: once },
       { step: "prepare", bands: once },
       { step: "augment", bands: multiplied },

@@ -1,7 +1,8 @@
 /** The histograms over a stock. Each counts what matches all filters but its own. */
 import { labelStates } from "../model/item";
 import { objectBins, type StockFilter } from "../stock/filter";
-import { bitOf, factsByDelivery, failures, textsBySlot } from "./matching";
+import type { Column } from "./column";
+import { absent, bitOf, failures, textsByDelivery } from "./matching";
 import { splitCodes, type Snapshot } from "./snapshot";
 
 /** What may be known of images through their deliveries or files, in the order it is shown. */
@@ -22,11 +23,18 @@ export type Facets = {
   objects: number[];
 } & Record<KnownFact, FactCount[]>;
 
-/** How many of the slots that fail nothing but, at most, `own` have each value from 0 to `size` − 1. */
-function histogram(fails: Uint16Array, own: number, size: number, valueOf: (slot: number) => number): Uint32Array {
+/** How many of the slots that fail nothing but, at most, `own` have each code from 0 to `size` − 1. */
+function histogram(
+  fails: Uint16Array,
+  own: number,
+  size: number,
+  column: Column<Uint8Array> | Column<Uint32Array>,
+): Uint32Array {
   const counts = new Uint32Array(size);
+  const codes = column.values;
+  const others = ~own;
   for (let slot = 0; slot < fails.length; slot++)
-    if (((fails[slot] as number) & ~own) === 0) (counts[valueOf(slot)] as number)++;
+    if (((fails[slot] as number) & others) === 0) (counts[codes[slot] as number] as number)++;
   return counts;
 }
 
@@ -34,22 +42,32 @@ const keyed = (keys: readonly string[], counts: Uint32Array) =>
   Object.fromEntries(keys.map((key, at) => [key, counts[at] ?? 0]));
 
 function classCounts(snapshot: Snapshot, fails: Uint16Array): Facets["class"] {
-  const own = bitOf.class;
+  const others = ~bitOf.class;
   for (const { id } of snapshot.classes) snapshot.classIndex(id);
   const counts = new Uint32Array(snapshot.classIds.length);
   // The slot that counted a class last: each class counts once an image.
   const last = new Int32Array(snapshot.classIds.length).fill(-1);
-  const { objectClass, firstObject, objectCount, classSet } = snapshot;
+  const sets = Array.from({ length: snapshot.classSets.size }, (_, code) =>
+    code === 0 ? [] : snapshot.classesIn(code).map((id) => snapshot.classIndex(id)),
+  );
+  const objects = snapshot.objectClass.values;
+  const [first, count, classSet] = [snapshot.firstObject.values, snapshot.objectCount.values, snapshot.classSet.values];
   for (let slot = 0; slot < fails.length; slot++) {
-    if (((fails[slot] as number) & ~own) !== 0) continue;
-    const note = (index: number) => {
-      if (last[index] === slot) return;
+    if (((fails[slot] as number) & others) !== 0) continue;
+    const end = (first[slot] as number) + (count[slot] as number);
+    for (let at = first[slot] as number; at < end; at++) {
+      const index = objects[at] as number;
+      if (last[index] === slot) continue;
       last[index] = slot;
       (counts[index] as number)++;
-    };
-    const end = firstObject.at(slot) + objectCount.at(slot);
-    for (let at = firstObject.at(slot); at < end; at++) note(objectClass.at(at));
-    if (classSet.at(slot) !== 0) for (const id of snapshot.classesOf(slot)) note(snapshot.classIndex(id));
+    }
+    const set = classSet[slot] as number;
+    if (set === 0) continue;
+    for (const index of sets[set] as number[]) {
+      if (last[index] === slot) continue;
+      last[index] = slot;
+      (counts[index] as number)++;
+    }
   }
   return snapshot.classes.map(({ id, name, colour, code }) => ({
     ...{ name, colour, code },
@@ -58,46 +76,79 @@ function classCounts(snapshot: Snapshot, fails: Uint16Array): Facets["class"] {
 }
 
 function tagCounts(snapshot: Snapshot, fails: Uint16Array): FactCount[] {
-  const sets = histogram(fails, bitOf.tag, snapshot.tagSets.size, (slot) => snapshot.tagSet.at(slot));
-  const all = histogram(fails, ~0, snapshot.tagSets.size, (slot) => snapshot.tagSet.at(slot));
+  const matching = histogram(fails, bitOf.tag, snapshot.tagSets.size, snapshot.tagSet);
+  const standing = histogram(fails, ~absent, snapshot.tagSets.size, snapshot.tagSet);
   const counts = new Map<string, number>();
-  all.forEach((standing, code) => {
-    if (code === 0 || standing === 0) return;
-    for (const tag of snapshot.tagSets.textOf(code).split("\u0000"))
-      counts.set(tag, (counts.get(tag) ?? 0) + (sets[code] as number));
+  standing.forEach((images, code) => {
+    if (code === 0 || images === 0) return;
+    for (const tag of snapshot.tagsIn(code)) counts.set(tag, (counts.get(tag) ?? 0) + (matching[code] as number));
   });
   return [...counts].map(([key, count]) => ({ key, count })).sort((a, b) => (a.key < b.key ? -1 : 1));
 }
 
+/** Adds up counts by the texts that their codes stand for; texts that no image has are left out. */
+function addTexts(
+  counts: Map<string, number>,
+  matching: Uint32Array,
+  standing: Uint32Array,
+  textOf: (code: number) => string,
+): void {
+  standing.forEach((images, code) => {
+    if (images === 0) return;
+    const text = textOf(code);
+    counts.set(text, (counts.get(text) ?? 0) + (matching[code] as number));
+  });
+}
+
 /** Every value of a fact in stock, and how many match; nothing where no image's is known. */
 function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): FactCount[] {
-  const byDelivery = fact === "day" || fact === "place" ? null : factsByDelivery(snapshot, fact);
-  const textOf =
-    fact === "day" || fact === "place"
-      ? textsBySlot(snapshot, fact)
-      : (slot: number) => byDelivery?.get(snapshot.delivery.at(slot)) ?? "";
   const counts = new Map<string, number>();
-  for (let slot = 0; slot < fails.length; slot++) {
-    if (snapshot.present.at(slot) === 0) continue;
-    const text = textOf(slot);
-    const matches = ((fails[slot] as number) & ~bitOf[fact]) === 0 ? 1 : 0;
-    counts.set(text, (counts.get(text) ?? 0) + matches);
+  const delivered = textsByDelivery(snapshot, fact);
+  const [own, dictionary] =
+    fact === "day"
+      ? [snapshot.day, snapshot.days]
+      : fact === "place"
+        ? [snapshot.place, snapshot.places]
+        : [null, null];
+  const size = delivered.length;
+  const [matching, standing] = [bitOf[fact], ~absent].map((mask) =>
+    histogram(fails, mask, size, snapshot.delivery),
+  ) as [Uint32Array, Uint32Array];
+  if (own && dictionary.size > 1) {
+    const [ownMatching, ownStanding] = [bitOf[fact], ~absent].map((mask) =>
+      histogram(fails, mask, dictionary.size, own),
+    ) as [Uint32Array, Uint32Array];
+    // Images that tell themselves are taken out of what their deliveries tell of them.
+    for (let slot = 0; slot < fails.length; slot++) {
+      const code = own.at(slot);
+      if (code === 0) continue;
+      const failed = fails[slot] as number;
+      const delivery = snapshot.delivery.at(slot);
+      if ((failed & ~bitOf[fact]) === 0) (matching[delivery] as number)--;
+      if ((failed & absent) === 0) (standing[delivery] as number)--;
+    }
+    [ownMatching[0], ownStanding[0]] = [0, 0];
+    addTexts(counts, ownMatching, ownStanding, (code) => dictionary.textOf(code));
   }
+  addTexts(counts, matching, standing, (index) => delivered[index] as string);
   if ([...counts.keys()].every((text) => text === "")) return [];
   const order = (a: FactCount, b: FactCount) => Number(a.key === "") - Number(b.key === "") || (a.key < b.key ? -1 : 1);
   return [...counts].map(([key, count]) => ({ key, count })).sort(order);
 }
 
 function deliveryCounts(snapshot: Snapshot, fails: Uint16Array): Facets["delivery"] {
-  const indexes = new Map(snapshot.deliveries.map(({ id }, at) => [id, at]));
-  const unknown = snapshot.deliveries.length;
-  const counts = histogram(
-    fails,
-    bitOf.delivery,
-    unknown + 1,
-    (slot) => indexes.get(snapshot.delivery.at(slot)) ?? unknown,
-  );
-  return snapshot.deliveries.map(({ id, name }, at) => ({ id, name, count: counts[at] ?? 0 }));
+  const counts = histogram(fails, bitOf.delivery, snapshot.deliveryIds.length, snapshot.delivery);
+  return snapshot.deliveries.map(({ id, name }) => ({ id, name, count: counts[snapshot.deliveryIndex(id)] ?? 0 }));
+}
+
+/** Images by their number of objects, everything from `objectBins` on together. */
+function binCounts(snapshot: Snapshot, fails: Uint16Array): number[] {
+  const bins = new Uint32Array(objectBins + 1);
+  const counts = snapshot.objectCount.values;
+  for (let slot = 0; slot < fails.length; slot++)
+    if (((fails[slot] as number) & ~bitOf.objects) === 0)
+      (bins[Math.min(objectBins, counts[slot] as number)] as number)++;
+  return [...bins];
 }
 
 export function facetsOf(snapshot: Snapshot, filter: StockFilter): Facets {
@@ -109,11 +160,8 @@ export function facetsOf(snapshot: Snapshot, filter: StockFilter): Facets {
     matching++;
     matchingObjects += snapshot.objectCount.at(slot);
   }
-  const splits = histogram(fails, bitOf.split, splitCodes.length, (slot) => snapshot.split.at(slot));
-  const states = histogram(fails, bitOf.state, labelStates.length, (slot) => snapshot.state.at(slot));
-  const bins = histogram(fails, bitOf.objects, objectBins + 1, (slot) =>
-    Math.min(objectBins, snapshot.objectCount.at(slot)),
-  );
+  const splits = histogram(fails, bitOf.split, splitCodes.length, snapshot.split);
+  const states = histogram(fails, bitOf.state, labelStates.length, snapshot.state);
   return {
     total,
     matching,
@@ -123,7 +171,7 @@ export function facetsOf(snapshot: Snapshot, filter: StockFilter): Facets {
     state: keyed(labelStates, states),
     delivery: deliveryCounts(snapshot, fails),
     tag: tagCounts(snapshot, fails),
-    objects: [...bins],
+    objects: binCounts(snapshot, fails),
     ...(Object.fromEntries(knownFacts.map((fact) => [fact, factCounts(snapshot, fails, fact)])) as Record<
       KnownFact,
       FactCount[]

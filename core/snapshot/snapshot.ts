@@ -42,9 +42,19 @@ export type SnapshotImage = {
 };
 
 const hashBytes = 32;
+const hexPairs = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, "0"));
 const separator = "\u0000";
 
 export const splitCodes = ["none", ...splitNames] as const;
+
+/** The place of an id in a list that it is put into where it is not there yet. */
+function indexOf(id: number, ids: number[], indexes: Map<number, number>): number {
+  const known = indexes.get(id);
+  if (known !== undefined) return known;
+  const index = ids.push(id) - 1;
+  indexes.set(id, index);
+  return index;
+}
 
 export class Snapshot {
   /** The collection's revision that it shows. */
@@ -53,6 +63,7 @@ export class Snapshot {
   deliveries: readonly SnapshotDelivery[] = [];
 
   readonly ids = new Column(Float64Array);
+  /** The index of its delivery in `deliveryIds`. */
   readonly delivery = new Column(Uint32Array);
   readonly split = new Column(Uint8Array);
   readonly state = new Column(Uint8Array);
@@ -88,6 +99,9 @@ export class Snapshot {
   /** Class ids in the order they were met; objects name them by their index. */
   readonly classIds: number[] = [];
   private readonly classIndexes = new Map<number, number>();
+  /** Delivery ids in the order they were met; images name them by their index. */
+  readonly deliveryIds: number[] = [];
+  private readonly deliveryIndexes = new Map<number, number>();
   private readonly slots = new Map<number, number>();
   private parsedTags: (readonly string[])[] = [[]];
   private parsedClasses: (readonly number[])[] = [[]];
@@ -99,11 +113,11 @@ export class Snapshot {
   }
 
   classIndex(id: number): number {
-    const known = this.classIndexes.get(id);
-    if (known !== undefined) return known;
-    const index = this.classIds.push(id) - 1;
-    this.classIndexes.set(id, index);
-    return index;
+    return indexOf(id, this.classIds, this.classIndexes);
+  }
+
+  deliveryIndex(id: number): number {
+    return indexOf(id, this.deliveryIds, this.deliveryIndexes);
   }
 
   slotOf(id: number): number | null {
@@ -115,7 +129,7 @@ export class Snapshot {
     const there = this.slots.get(image.id);
     const slot = there ?? this.appendSlot(image.id);
     this.leftBehind += this.objectCount.at(slot);
-    this.delivery.set(slot, image.delivery);
+    this.delivery.set(slot, this.deliveryIndex(image.delivery));
     this.split.set(slot, image.split === null ? 0 : splitNames.indexOf(image.split) + 1);
     this.state.set(slot, labelStates.indexOf(image.state));
     this.width.set(slot, image.width);
@@ -203,19 +217,17 @@ export class Snapshot {
 
   hashOf(slot: number): string {
     let text = "";
-    for (let at = slot * hashBytes; at < (slot + 1) * hashBytes; at++)
-      text += (this.hashes[at] as number).toString(16).padStart(2, "0");
+    for (let at = slot * hashBytes; at < (slot + 1) * hashBytes; at++) text += hexPairs[this.hashes[at] as number];
     return text;
   }
 
-  tagsOf(slot: number): readonly string[] {
-    const code = this.tagSet.at(slot);
+  /** The tags of a set of tags. */
+  tagsIn(code: number): readonly string[] {
     return (this.parsedTags[code] ??= this.tagSets.textOf(code).split(separator));
   }
 
-  /** Ids of the image-level classes of an image. */
-  classesOf(slot: number): readonly number[] {
-    const code = this.classSet.at(slot);
+  /** Ids of the image-level classes of a set of classes. */
+  classesIn(code: number): readonly number[] {
     return (this.parsedClasses[code] ??= this.classSets.textOf(code).split(separator).map(Number));
   }
 

@@ -25,11 +25,13 @@ export function stockRows(snapshot: Snapshot): StockRow[] {
       objects = counted;
     }
     const classes =
-      snapshot.classSet.at(slot) === 0 ? noClasses : snapshot.classesOf(slot).map((id) => names.get(id) ?? "");
+      snapshot.classSet.at(slot) === 0
+        ? noClasses
+        : snapshot.classesIn(snapshot.classSet.at(slot)).map((id) => names.get(id) ?? "");
     const split = snapshot.split.at(slot);
     rows.push({
       key: snapshot.hashOf(slot),
-      delivery: snapshot.delivery.at(slot),
+      delivery: snapshot.deliveryIds[snapshot.delivery.at(slot)] ?? 0,
       split: split === 0 ? null : (splitNames[split - 1] ?? null),
       state: labelStates[snapshot.state.at(slot)] ?? "unlabeled",
       objects,

@@ -2,9 +2,8 @@
  * A version's manifest: a header line, then one canonical JSON line an output image, ordered by source hash and copy.
  * Its digest is the SHA-256 of those lines, each ended by a newline.
  */
-import { sha256 } from "@noble/hashes/sha2.js";
-import { bytesToHex } from "@noble/hashes/utils.js";
 import { z } from "zod";
+import { hexOf, incrementalSha256 } from "../model/sha256";
 import { canonicalJson } from "./canonical-json";
 import { attributeValueSchema, labeledObjectSchema, labelStates, splitSchema } from "../model/item";
 
@@ -52,7 +51,7 @@ export function compareLines(
 
 /** Takes lines in their order, one at a time, and says the digest at the end. */
 export class ManifestDigest {
-  private hash = sha256.create();
+  private readonly hash = incrementalSha256();
   private last: Pick<ManifestLine, "source" | "copy"> | null = null;
 
   constructor(header: ManifestHeader) {
@@ -70,7 +69,7 @@ export class ManifestDigest {
   }
 
   hex(): string {
-    return bytesToHex(this.hash.digest());
+    return hexOf(this.hash.digest());
   }
 }
 

@@ -18,7 +18,10 @@ export class BinaryRow {
     return (this.lengths[field] as number) < 0;
   }
   int8(field: number): number {
-    return this.isNull(field) ? 0 : Number(this.view.getBigInt64(this.starts[field] as number));
+    if (this.isNull(field)) return 0;
+    const start = this.starts[field] as number;
+    // Two halves: whole numbers of up to 53 bits without a BigInt for each.
+    return this.view.getInt32(start) * 2 ** 32 + this.view.getUint32(start + 4);
   }
   int4(field: number): number {
     return this.isNull(field) ? 0 : this.view.getInt32(this.starts[field] as number);

@@ -9,18 +9,19 @@ import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { stockRows } from "@larder/core/snapshot/stock-rows";
 import type { StockFilter } from "@larder/core/stock/filter";
 
-const rowsBySnapshot = new WeakMap<Snapshot, { revision: number; rows: StockRow[] }>();
-
-/** The light rows of a snapshot, made once a revision. */
-function rowsOf(snapshot: Snapshot): StockRow[] {
-  const known = rowsBySnapshot.get(snapshot);
-  if (known?.revision === snapshot.revision) return known.rows;
-  const rows = stockRows(snapshot);
-  rowsBySnapshot.set(snapshot, { revision: snapshot.revision, rows });
-  return rows;
-}
-
+type Made = { revision: number; rows: StockRow[]; tallies: ClassTally[] };
+const madeOf = new WeakMap<Snapshot, Made>();
 const namesOf = (snapshot: Snapshot) => snapshot.classes.map(({ name }) => name);
+
+/** The light rows of a snapshot and its classes counted over them, made once a revision. */
+function made(snapshot: Snapshot): Made {
+  const known = madeOf.get(snapshot);
+  if (known?.revision === snapshot.revision) return known;
+  const rows = stockRows(snapshot);
+  const anew = { revision: snapshot.revision, rows, tallies: tallyClasses(rows, namesOf(snapshot)) };
+  madeOf.set(snapshot, anew);
+  return anew;
+}
 
 export type FlowCount = Pick<Flow, "steps" | "emptySplits"> & { classes: ClassTally[] };
 export type Page = { ids: number[] };
@@ -36,21 +37,21 @@ export const questions = {
   }),
   place: (snapshot: Snapshot, { filter, image }: { filter: StockFilter; image: number }): Place =>
     placeAmong(snapshot, filter, image),
-  classes: (snapshot: Snapshot): ClassTally[] => tallyClasses(rowsOf(snapshot), namesOf(snapshot)),
+  classes: (snapshot: Snapshot): ClassTally[] => made(snapshot).tallies,
   balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
-    checks: checkBalance(rowsOf(snapshot), namesOf(snapshot)),
+    checks: checkBalance(made(snapshot).rows, namesOf(snapshot)),
     names: namesOf(snapshot),
   }),
   flow: (snapshot: Snapshot, plan: Plan): FlowCount => {
-    const { steps, emptySplits } = runFlow(rowsOf(snapshot), plan);
-    return { steps, emptySplits, classes: tallyClasses(rowsOf(snapshot), namesOf(snapshot)) };
+    const { steps, emptySplits } = runFlow(made(snapshot).rows, plan);
+    return { steps, emptySplits, classes: made(snapshot).tallies };
   },
   /** Which image goes to which split, and how many objects come along. */
   assigned: (
     snapshot: Snapshot,
     plan: Plan,
   ): { assigned: Map<string, Split>; labeled: Set<string>; objects: number } => {
-    const rows = rowsOf(snapshot);
+    const rows = made(snapshot).rows;
     const { assigned } = runFlow(rows, plan);
     const own = rows.filter(({ key }) => assigned.has(key));
     return {

@@ -170,7 +170,7 @@ function incomingLabels({ state, captions, fields, classes, objects }: z.infer<t
   };
 }
 
-/** Gives pictures in stock this delivery's labels, as chosen. Returns how many were there to be given them. */
+/** Gives pictures in stock this delivery's labels, as chosen. Returns how many say something else than before. */
 async function relabelThere(tx: Transaction, act: ShelvingAct, mode: IntakeChoices["sameBytes"]): Promise<number> {
   if (mode === "skip") return 0;
   const fits = mode === "fill" ? sql`and i.state_there <> 'labeled'` : mode === "add" ? sql`and l.says` : sql``;
@@ -187,7 +187,7 @@ async function relabelThere(tx: Transaction, act: ShelvingAct, mode: IntakeChoic
         order by i.ordinal limit ${relabelingPage}`,
     );
     const byImage = new Map(page.map((row) => [row.image, incomingLabels(row)]));
-    await changeLabels(
+    const { changed: images } = await changeLabels(
       tx,
       act,
       [...byImage.keys()],
@@ -197,7 +197,7 @@ async function relabelThere(tx: Transaction, act: ShelvingAct, mode: IntakeChoic
       },
       { objects: true },
     );
-    relabeled += page.length;
+    relabeled += images;
     if (page.length < relabelingPage) return relabeled;
     last = page.at(-1)?.ordinal ?? last;
   }

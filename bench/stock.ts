@@ -1,0 +1,111 @@
+/**
+ * A stock of 100,000 images and 1,000,000 objects: building and keeping its snapshot, facets, flows, the shelves; each
+ * beside what the database takes for the plainest query of the same kind.
+ */
+import { planSchema } from "@larder/core/plans/plan";
+import { stockFilterSchema, type StockFilter } from "@larder/core/stock/filter";
+import { db, steadyRead } from "@larder/server/db/database";
+import { act } from "@larder/server/services/acts";
+import { localActor } from "@larder/server/services/actor";
+import { shelves } from "@larder/server/services/collections";
+import { ask, closeSnapshots } from "@larder/server/snapshot/ask";
+import { buildSnapshot, catchUp } from "@larder/server/snapshot/load";
+import { analyze, largeStock } from "@larder/server/tests/large-stock";
+import { sql } from "drizzle-orm";
+
+const milliseconds = async (work: () => Promise<unknown>): Promise<number> => {
+  const began = performance.now();
+  await work();
+  return performance.now() - began;
+};
+
+function percentile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0;
+}
+
+/** Filters as people press them: one to three kinds at once. */
+const filters: StockFilter[] = [
+  {},
+  { class: ["bread 3"] },
+  { split: ["train"] },
+  { class: ["bread 1", "bread 2"], split: ["val", "test"] },
+  { tag: ["night"], state: ["labeled"] },
+  { class: ["bread 5"], tag: ["night"], split: ["none"] },
+  { objects: [10], licence: ["CC0"] },
+  { day: ["2026-11-01"], class: ["bread 11"] },
+].map((part) => stockFilterSchema.parse(part));
+
+export async function benchStock(images: number, objectsEach: number, collections: number): Promise<void> {
+  console.log(`stock of ${images.toLocaleString("en-US")} images with ${objectsEach} objects each`);
+  const { collection } = await largeStock("Large", images, objectsEach);
+  await analyze();
+  const plain = await milliseconds(() =>
+    db().execute(
+      sql`select count(*) from objects o join images i on i.id = o.image_id where i.collection_id = ${collection}`,
+    ),
+  );
+  const built: number[] = [];
+  for (let round = 0; round < 3; round++)
+    built.push(await milliseconds(() => steadyRead((_, client) => buildSnapshot(client, collection))));
+  const { bytes } = await ask("size", collection, undefined);
+  console.log(
+    `  snapshot built: ${built.map((ms) => (ms / 1000).toFixed(2)).join(", ")} s, ${(bytes / 1e6).toFixed(0)} MB (aims: 4 s, 200 MB); counting its objects in SQL: ${(plain / 1000).toFixed(2)} s`,
+  );
+
+  const facets: number[] = [];
+  for (let round = 0; round < 160; round++)
+    facets.push(await milliseconds(() => ask("facets", collection, filters[round % filters.length] as StockFilter)));
+  console.log(
+    `  facets, warm: median ${percentile(facets.slice(8), 0.5).toFixed(1)} ms, 95th percentile ${percentile(facets.slice(8), 0.95).toFixed(1)} ms (aim: 60 ms)`,
+  );
+  const pages: number[] = [];
+  for (let round = 0; round < 60; round++)
+    pages.push(
+      await milliseconds(() =>
+        ask("page", collection, {
+          filter: filters[round % filters.length] as StockFilter,
+          start: (round * 997) % images,
+          limit: 60,
+        }),
+      ),
+    );
+  console.log(`  a page's ids anywhere in it: 95th percentile ${percentile(pages, 0.95).toFixed(1)} ms`);
+
+  const kept = await steadyRead((_, client) => buildSnapshot(client, collection));
+  const first = kept.ids.at(0);
+  const current: number[] = [];
+  const acts: number[] = [];
+  for (let round = 0; round < 12; round++) {
+    const image = Array.from({ length: 100 }, (_, n) => first + ((round * 7919 + n * 613) % images));
+    const request = { do: "tag" as const, tag: `round ${round}` };
+    acts.push(
+      await milliseconds(() =>
+        act(localActor, collection, { where: stockFilterSchema.parse({ image }), act: request }),
+      ),
+    );
+    current.push(await milliseconds(() => steadyRead((_, client) => catchUp(client, collection, kept))));
+  }
+  console.log(
+    `  kept current after an act on 100 images: median ${percentile(current, 0.5).toFixed(1)} ms, 95th percentile ${percentile(current, 0.95).toFixed(1)} ms (aim: 50 ms); the act itself: median ${percentile(acts, 0.5).toFixed(0)} ms`,
+  );
+
+  const plan = planSchema.parse({
+    relabel: { rename: { "bread 1": "bread 0" }, leaveOut: ["bread 7"] },
+    split: { ratio: { train: 70, val: 20, test: 10 } },
+    augment: { copies: 2 },
+  });
+  const flows: number[] = [];
+  for (let round = 0; round < 5; round++)
+    flows.push(await milliseconds(() => ask("flow", collection, { ...plan, split: { ...plan.split, seed: round } })));
+  console.log(`  flow count: ${flows.map((ms) => ms.toFixed(0)).join(", ")} ms (aim: 1,000 ms)`);
+
+  for (let n = 1; n < collections; n++) await largeStock(`Shelf ${n}`, images, 0);
+  await analyze();
+  const looks: number[] = [];
+  for (let round = 0; round < 10; round++) looks.push(await milliseconds(() => shelves(localActor)));
+  console.log(
+    `  shelves with ${collections} collections of ${images.toLocaleString("en-US")} images: first ${(looks[0] ?? 0).toFixed(0)} ms, median ${percentile(looks, 0.5).toFixed(0)} ms (aim: 100 ms)`,
+  );
+  await closeSnapshots();
+}
