@@ -30,6 +30,11 @@ export function test(root: string): void {
   const bin = (file: string) => path.join(root, "node_modules", file);
   const checks: [string, string[]][] = [
     ["types", [bin("typescript/bin/tsc"), "-p", "."]],
+    ["format", [bin("prettier/bin/prettier.cjs"), "--check", "--log-level", "warn", "."]],
+    [
+      "unused",
+      [bin("knip/bin/knip.js"), "--no-progress", "--no-config-hints", "--include", "files,exports,types,dependencies"],
+    ],
     ["lint", [bin("eslint/bin/eslint.js"), ".", "--max-warnings", "0"]],
     [
       "import arrows",

@@ -21,10 +21,9 @@ export function printRows(head: readonly string[], rows: readonly (readonly (str
 
 /** Findings, worst first, one line each and its examples under it; coloured on a terminal only. */
 export function printFindings(findings: readonly Finding[]): void {
-  for (const { severity, code, message } of findings) {
-    const [sentence, examples] = message.split(" For example: ");
+  for (const { severity, code, sentence, examples } of findings) {
     const word = process.stdout.isTTY ? `${colours[severity]}${severity}${plain}` : severity;
     console.log(`${word}  ${sentence}  [${code}]`);
-    if (examples) console.log(`         ${examples}`);
+    if (examples.length > 0) console.log(`         ${examples.join(" · ")}`);
   }
 }

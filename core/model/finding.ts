@@ -8,7 +8,11 @@ export const findingSchema = z.object({
   severity: z.enum(severities),
   code: z.string(),
   path: z.string(),
+  /** The sentence, and with it the examples: all that there is to say, in one line. */
   message: z.string(),
+  sentence: z.string(),
+  /** Up to three places where it occurs, each with what exactly is the matter. */
+  examples: z.array(z.string()),
   count: z.number().int().positive(),
 });
 export type Finding = z.infer<typeof findingSchema>;
@@ -177,7 +181,10 @@ export const findingSentences = {
 export type FindingCode = keyof typeof findingSentences;
 
 /** Images an error finding concerns most come first; then by how often. */
-export function worstFirst(a: Finding, b: Finding): number {
+export function worstFirst(
+  a: Pick<Finding, "severity" | "count" | "code">,
+  b: Pick<Finding, "severity" | "count" | "code">,
+): number {
   return (
     severities.indexOf(a.severity) - severities.indexOf(b.severity) || b.count - a.count || (a.code < b.code ? -1 : 1)
   );
@@ -206,14 +213,13 @@ export class Findings {
   }
 
   /** Takes over what another collector gathered. */
-  merge(others: Iterable<Finding>): void {
+  merge(others: Iterable<Pick<Finding, "code" | "path" | "count" | "examples">>): void {
     for (const other of others) {
       const code = other.code as FindingCode;
       if (!(code in findingSentences)) continue;
       const entry = this.byCode.get(code) ?? { count: 0, path: other.path, examples: [] };
       entry.count += other.count;
-      const examples = other.message.split(" For example: ")[1]?.split(" · ") ?? [];
-      entry.examples = [...new Set([...entry.examples, ...examples])].slice(0, examplesKept);
+      entry.examples = [...new Set([...entry.examples, ...other.examples])].slice(0, examplesKept);
       this.byCode.set(code, entry);
     }
   }
@@ -223,8 +229,9 @@ export class Findings {
       .map(([code, entry]): Finding => {
         const { severity, one, many } = findingSentences[code] as Sentence;
         const sentence = entry.count === 1 ? one : many(entry.count.toLocaleString("en-US"));
-        const examples = entry.examples.length > 0 ? ` For example: ${entry.examples.join(" · ")}` : "";
-        return { severity, code, path: entry.path, message: sentence + examples, count: entry.count };
+        const { path, count, examples } = entry;
+        const message = examples.length > 0 ? `${sentence} For example: ${examples.join(" · ")}` : sentence;
+        return { severity, code, path, message, sentence, examples, count };
       })
       .sort(worstFirst);
   }

@@ -9,7 +9,7 @@ const share = z.number().min(0).max(100);
 export const ratioSchema = z
   .object({ train: share, val: share, test: share })
   .refine((ratio) => ratio.train + ratio.val + ratio.test > 0, "At least one split needs a share above 0.");
-export type Ratio = z.infer<typeof ratioSchema>;
+type Ratio = z.infer<typeof ratioSchema>;
 
 export const resizeSchema = z.object({
   mode: z.enum(["fit", "stretch"]),
@@ -80,10 +80,3 @@ export function planFromYaml(text: string): Plan {
     `The plan does not fit at "${issue?.path.join(".") ?? ""}": ${issue?.message ?? "not valid"}.`,
   );
 }
-
-/** True where an augmentation would change anything. */
-export function augments(plan: Plan): boolean {
-  return plan.augment.copies > 0;
-}
-
-export { splitNames };

@@ -5,7 +5,7 @@
 import { z } from "zod";
 import { hexOf, incrementalSha256 } from "../model/sha256";
 import { canonicalJson } from "./canonical-json";
-import { attributeValueSchema, labeledObjectSchema, labelStates, splitSchema } from "../model/item";
+import { labeledObjectSchema, labelStates, splitSchema } from "../model/item";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
 
@@ -39,7 +39,6 @@ export const manifestLineSchema = z.object({
   fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
 });
 export type ManifestLine = z.infer<typeof manifestLineSchema>;
-export { attributeValueSchema };
 
 /** The order of a manifest's lines. */
 export function compareLines(

@@ -145,10 +145,6 @@ export async function hashFile(file: string): Promise<{ sha256: string; bytes: n
   return { sha256: hash.digest("hex"), bytes };
 }
 
-export async function writeFromStream(file: string, content: AsyncIterable<Uint8Array>): Promise<void> {
-  await pipeline(Readable.from(content), createWriteStream(file));
-}
-
 let store: FolderStore | null = null;
 
 export function blobs(): FolderStore {

@@ -140,6 +140,17 @@ describe("a database of the schema before, brought up", () => {
       await same();
     }
   });
+  it("keeps what was found, with its examples beside the sentence", async () => {
+    const rows = await all<{ f: { message: string; sentence: string; examples: string[] } }>(
+      "select jsonb_array_elements(findings) as f from deliveries union all select jsonb_array_elements(sheet->'findings') from deliveries",
+    );
+    expect(rows.length).toBeGreaterThan(2);
+    for (const { f } of rows)
+      expect(f.examples.length > 0 ? `${f.sentence} For example: ${f.examples.join(" · ")}` : f.sentence).toBe(
+        f.message,
+      );
+    expect(rows.some(({ f }) => f.examples.length > 0)).toBe(true);
+  });
   it("has no absolute path in what is written of its deliveries", async () => {
     const origins = await all<{ origin: object }>("select origin from deliveries");
     expect(origins.map(({ origin }) => origin)).toEqual(origins.map(() => ({ kind: "files" })));

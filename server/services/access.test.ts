@@ -11,6 +11,7 @@ import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker
 import { may, type Verb } from "./access";
 import { localActor, type Actor } from "./actor";
 import { history } from "./acts";
+import { classTable } from "./classes";
 import { createCollection, revisions, shelves } from "./collections";
 import { goTo } from "./go-to";
 import { jobsOf } from "./jobs";
@@ -73,6 +74,7 @@ beforeAll(async () => {
     packages: String(pack?.id),
     acts: String(entries[0]?.id),
     jobs: job,
+    classes: String((await classTable(localActor, collection))[0]?.id),
   };
 });
 afterAll(() => stop());
@@ -83,6 +85,7 @@ const bodies: Record<string, unknown> = {
   "PATCH /api/collections/[id]": { name: "Renamed" },
   "DELETE /api/collections/[id]": { typedName: "Guarded" },
   "POST /api/collections/[id]/acts": { where: {}, act: { do: "move", split: "val" } },
+  "PUT /api/classes/[id]/attributes": [{ name: "bake", kind: "choice", values: ["pale"] }],
   "POST /api/collections/[id]/undo": { again: false },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },

@@ -4,7 +4,7 @@ import { eq, type SQL, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database } from "../db/database";
 import { rowOf } from "../db/query";
-import { acts, collections, deliveries, images, jobs, packages, plans, versions } from "../db/schema";
+import { acts, classes, collections, deliveries, images, jobs, packages, plans, versions } from "../db/schema";
 import type { Actor, Role } from "./actor";
 
 /** What can be done to a collection, each with the role that it takes at least. */
@@ -51,6 +51,7 @@ export type Target =
   | { version: number }
   | { package: number }
   | { act: number }
+  | { class: number }
   | { job: string };
 
 const collectionSchema = z.object({ collection: z.coerce.number().nullable() });
@@ -85,6 +86,10 @@ const finders: Record<string, { words: string; query: (id: number | string) => S
   act: {
     words: "act",
     query: (id) => sql`select collection_id as collection from ${acts} where ${eq(acts.id, id as number)}`,
+  },
+  class: {
+    words: "class",
+    query: (id) => sql`select collection_id as collection from ${classes} where ${eq(classes.id, id as number)}`,
   },
   job: {
     words: "job",

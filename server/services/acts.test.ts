@@ -26,7 +26,7 @@ import {
 } from "./acts";
 import { localActor } from "./actor";
 import { binOf } from "./bin";
-import { classTable } from "./classes";
+import { classTable, setClassAttributes } from "./classes";
 import { createCollection } from "./collections";
 import { jobHandlers } from "./job-handlers";
 import { facets, imageDetail, matchingIds } from "./stock";
@@ -255,6 +255,37 @@ describe("steps on single images", () => {
       ["local", "changed a shape"],
       ["local", "put into stock"],
     ]);
+  });
+  it("say of an object what the attributes of its class allow, and nothing else", async () => {
+    const { id, ids, classId } = await stocked("Attributes");
+    const [image] = ids as [number];
+    await setClassAttributes(localActor, await classId("roll"), [
+      { name: "bake", kind: "choice", values: ["pale", "golden", "dark"] },
+      { name: "weight", kind: "number", least: 20, most: 200 },
+    ]);
+    const { objects, revision } = await imageDetail(localActor, id, image, filter());
+    const uid = objects[0]?.uid as string;
+    const say = (name: string, value: string | number): Step => ({ do: "set-attribute", uid, name, value });
+    for (const [name, value, words] of [
+      ["bake", "burnt", /one of pale, golden, dark/],
+      ["weight", 5, /at least 20/],
+      ["weight", "heavy", /is a number/],
+    ] as const)
+      await expect(sendSteps(localActor, id, [{ image, revision, steps: [say(name, value)] }])).rejects.toThrow(words);
+    await sendSteps(localActor, id, [
+      { image, revision, steps: [say("bake", "dark"), say("weight", 60), say("shelf", "top")] },
+    ]);
+    expect((await imageDetail(localActor, id, image, filter())).objects[0]?.attributes).toEqual({
+      bake: "dark",
+      weight: 60,
+      shelf: "top",
+    });
+    await expect(
+      setClassAttributes(localActor, await classId("roll"), [
+        { name: "bake", kind: "text" },
+        { name: "bake", kind: "yes-no" },
+      ]),
+    ).rejects.toThrow(/one name/);
   });
   it("do nothing at all where one of them does not fit", async () => {
     const { id, ids } = await stocked("Misfit");

@@ -18,6 +18,7 @@ import type { Actor } from "./actor";
 import { changeLabels } from "./labels/change-labels";
 import { classNamesById } from "./labels/class-names";
 import { loadLabels } from "./labels/load-labels";
+import { checkAttributes } from "./classes";
 import { beginUndo } from "./labels/act-effects";
 import type { ActWork } from "./labels/act-work";
 import { imagesAhead, insertUndo, runBatch } from "./labels/run-act";
@@ -187,6 +188,13 @@ export async function sendSteps(
     const standing = await loadLabels(tx, ids, { objects: true });
     for (const { image, revision: known, steps } of wanted.values())
       await refuseWhereChanged(tx, image, known, standing.get(image)?.revision ?? 0, steps);
+    for (const { image, steps } of wanted.values())
+      await checkAttributes(
+        tx,
+        collection,
+        steps,
+        (uid) => standing.get(image)?.labels.objects.find((object) => object.uid === uid)?.class,
+      );
     const done = await changeLabels(tx, { act, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
       objects: true,
     });

@@ -10,7 +10,8 @@ import { allow } from "./access";
 export type CheckEntry = {
   severity: Severity;
   code: string;
-  message: string;
+  sentence: string;
+  examples: string[];
   count: number;
   /** Which deliveries said it; none for what the stock as a whole shows. */
   deliveries: { id: number; name: string }[];
@@ -36,14 +37,19 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
   await allow(actor, "see", { collection: collectionId });
   const { checks, names } = await ask("balance", collectionId, undefined);
   const balance = checks.map((check): CheckEntry => ({
-    ...check,
+    severity: check.severity,
+    code: check.code,
+    sentence: check.message,
+    examples: [],
+    count: check.count,
     deliveries: [],
     where: check.where,
   }));
   const alike = lookAlikes(names).map(([a, b]): CheckEntry => ({
     severity: "warning",
     code: "class-similar",
-    message: `"${a}" and "${b}" look like one class. A plan can rename one to the other.`,
+    examples: [],
+    sentence: `"${a}" and "${b}" look like one class. A plan can rename one to the other.`,
     count: 1,
     deliveries: [],
     where: { class: b },
@@ -65,8 +71,17 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
       delivery: from.map(({ id }) => id).join(","),
       ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}),
     };
-    return { ...finding, deliveries: from, where: notInStock.has(finding.code) ? {} : shows };
+    const { severity, code, sentence, examples, count } = finding;
+    return {
+      severity,
+      code,
+      sentence,
+      examples,
+      count,
+      deliveries: from,
+      where: notInStock.has(finding.code) ? {} : shows,
+    };
   });
   const all = [...alike, ...balance, ...found];
-  return all.sort((a, b) => worstFirst({ ...a, path: "" }, { ...b, path: "" }));
+  return all.sort((a, b) => worstFirst(a, b));
 }

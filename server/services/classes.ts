@@ -3,7 +3,9 @@ import { Failure } from "@larder/core/model/failure";
 import { readClassNames } from "@larder/core/relabel/class-names-file";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { z } from "zod";
-import { db, transaction } from "../db/database";
+import { attributeMisfit, attributeSchemaSchema, type AttributeSchema } from "@larder/core/model/attribute-schema";
+import type { Step } from "@larder/core/labels/step";
+import { db, transaction, type Transaction } from "../db/database";
 import { classes } from "../db/schema";
 import { changed } from "../jobs/events";
 import { ask } from "../snapshot/ask";
@@ -11,10 +13,14 @@ import { allow } from "./access";
 import type { Actor } from "./actor";
 import { ensureClasses } from "./classes/ensure-classes";
 
-export type ClassRow = { id: number; name: string; code: string; colour: number; keypoints: string[] | null } & Omit<
-  ClassTally,
-  "name"
->;
+export type ClassRow = {
+  id: number;
+  name: string;
+  code: string;
+  colour: number;
+  keypoints: string[] | null;
+  attributes: AttributeSchema[];
+} & Omit<ClassTally, "name">;
 
 /** The classes of a collection that are in use: neither merged into others nor gone with their delivery. */
 export async function standingClasses(collection: number): Promise<(typeof classes.$inferSelect)[]> {
@@ -30,10 +36,10 @@ export async function classTable(actor: Actor, collection: number): Promise<Clas
   await allow(actor, "see", { collection });
   const [list, tallied] = await Promise.all([standingClasses(collection), ask("classes", collection, undefined)]);
   const tallies = new Map(tallied.map((tally) => [tally.name, tally]));
-  return list.map(({ id, name, code, colour, keypoints }) => {
+  return list.map(({ id, name, code, colour, keypoints, attributes }) => {
     const tally = tallies.get(name);
     return {
-      ...{ id, name, code, colour, keypoints },
+      ...{ id, name, code, colour, keypoints, attributes },
       images: tally?.images ?? 0,
       objects: tally?.objects ?? 0,
       bySplit: tally?.bySplit ?? { train: 0, val: 0, test: 0, none: 0 },
@@ -71,4 +77,49 @@ export async function loadClassList(
     );
   });
   return { names, added: added.length };
+}
+
+export const classAttributesSchema = z
+  .array(attributeSchemaSchema)
+  .max(100)
+  .refine((list) => new Set(list.map(({ name }) => name)).size === list.length, "Two attributes have one name.");
+
+/** Says which attributes a class carries, and what may be said of each. What objects say already stays as it is. */
+export async function setClassAttributes(
+  actor: Actor,
+  id: number,
+  input: z.input<typeof classAttributesSchema>,
+): Promise<void> {
+  const collection = await allow(actor, "label", { class: id });
+  const attributes = classAttributesSchema.parse(input);
+  await transaction(async (tx) => {
+    await changed(tx, collection, "classes");
+    await tx.update(classes).set({ attributes }).where(eq(classes.id, id));
+  });
+}
+
+/** Throws where a step says of an object what the attributes of its class do not allow. */
+export async function checkAttributes(
+  tx: Transaction,
+  collection: number,
+  steps: readonly Step[],
+  classOf: (uid: string) => number | undefined,
+): Promise<void> {
+  const said = steps.flatMap((step): { class: number | undefined; name: string; value: unknown }[] => {
+    if (step.do === "set-attribute" && step.value !== null)
+      return [{ class: classOf(step.uid), name: step.name, value: step.value }];
+    if (step.do !== "add-object") return [];
+    return Object.entries(step.object.attributes ?? {}).map(([name, value]) => ({
+      class: step.object.class,
+      name,
+      value,
+    }));
+  });
+  if (said.length === 0) return;
+  const rows = await tx.select().from(classes).where(eq(classes.collectionId, collection));
+  for (const { class: id, name, value } of said) {
+    const attribute = rows.find((row) => row.id === id)?.attributes.find((candidate) => candidate.name === name);
+    const misfit = attribute ? attributeMisfit(attribute, value) : null;
+    if (misfit) throw new Failure("attribute-misfit", misfit, 422);
+  }
 }

@@ -65,7 +65,7 @@ describe("collections", () => {
 
   it("say in checks what is rare", async () => {
     const checks = await checksOf(localActor, racks);
-    expect(checks.filter(({ code }) => code === "class-rare").map(({ message }) => message)).toEqual([
+    expect(checks.filter(({ code }) => code === "class-rare").map(({ sentence }) => sentence)).toEqual([
       "roll has only 9 examples, on 9 images.",
       "loaf has only 6 examples, on 6 images.",
       "tart has only 3 examples, on 3 images.",
@@ -93,7 +93,7 @@ describe("collections", () => {
       ["image-empty", 2, [early.name, late.name]],
     ]);
     expect(found.map(({ where }) => where)).toEqual([{}, { delivery: `${early.id},${late.id}`, state: "empty" }]);
-    expect(found[0]?.message).toMatch(/^2 files are not images/);
+    expect(found[0]?.sentence).toMatch(/^2 files are not images/);
   });
 
   it("are found by a few letters, whatever signs are typed", async () => {

@@ -163,6 +163,16 @@ DROP TABLE label_states;--> statement-breakpoint
 UPDATE objects SET mask = pg_temp.run_bytes(shape->'counts'), shape = shape - 'counts' WHERE shape->>'kind' = 'mask';--> statement-breakpoint
 UPDATE delivery_items SET objects = pg_temp.stored_objects(objects), item = item || jsonb_build_object('objects', pg_temp.stored_objects(item->'objects'))
 WHERE objects::text LIKE '%"mask"%' OR item::text LIKE '%"mask"%';--> statement-breakpoint
+-- Findings carry their examples beside their sentence, not within it.
+CREATE FUNCTION pg_temp.with_examples(findings jsonb) RETURNS jsonb LANGUAGE sql IMMUTABLE AS $$
+	SELECT CASE WHEN jsonb_typeof(findings) = 'array' THEN (SELECT coalesce(jsonb_agg(f || jsonb_build_object('sentence', split_part(f->>'message', ' For example: ', 1),
+		'examples', to_jsonb(array_remove(string_to_array(split_part(f->>'message', ' For example: ', 2), ' · '), ''))) ORDER BY nth), '[]')
+		FROM jsonb_array_elements(findings) WITH ORDINALITY AS t(f, nth)) ELSE findings END
+$$;--> statement-breakpoint
+UPDATE deliveries SET findings = pg_temp.with_examples(findings),
+	sheet = CASE WHEN sheet IS NULL THEN NULL ELSE sheet || jsonb_build_object('findings', pg_temp.with_examples(sheet->'findings')) END;--> statement-breakpoint
+UPDATE packages SET findings = pg_temp.with_examples(findings);--> statement-breakpoint
+UPDATE delivery_items SET findings = pg_temp.with_examples(findings) WHERE findings IS NOT NULL;--> statement-breakpoint
 -- Where what was sent lies follows from the delivery; no absolute path stays in the database.
 UPDATE deliveries SET origin = origin - 'folder' WHERE origin->>'kind' IN ('files', 'addresses');--> statement-breakpoint
 UPDATE deliveries SET origin = jsonb_set(origin, '{root}', to_jsonb(regexp_replace(origin->>'root', '^.*/', ''))) WHERE origin->>'kind' = 'folder';--> statement-breakpoint

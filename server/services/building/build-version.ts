@@ -19,6 +19,7 @@ import { once } from "node:events";
 import { finished } from "node:stream/promises";
 import { blobs, sha256 } from "../../blobs/store";
 import { changed } from "../../jobs/events";
+import pLimit from "p-limit";
 import type pg from "pg";
 import { z } from "zod";
 import type { Split } from "@larder/core/model/item";
@@ -176,31 +177,32 @@ async function writeManifest(
   return { digest: digest.hex(), numbers };
 }
 
+/** Lines taken together for each that is worked on. */
+const linesAhead = 16;
+
 /** Renders what changes and is not in the store yet; a run that was cut short goes on where it was. */
 async function renderAll(file: string, total: number, progress: (done: number) => Promise<void>): Promise<void> {
   const store = blobs();
+  const atOnce = settings().imagesAtOnce;
+  const limit = pLimit(atOnce);
   let done = 0;
-  const running = new Set<Promise<void>>();
-  let failure: unknown = null;
+  const one = async (line: ManifestLine) => {
+    const key = renderKey(line);
+    if (!leavesBytes(line.transform) && !(await store.hasDerived("renders", key))) {
+      const extension = line.name.slice(line.name.lastIndexOf(".") + 1);
+      await store.putDerived("renders", key, await render(await readSource(line.source), line.transform, extension));
+    }
+    done++;
+    if (done % 5 === 0 || done === total) await progress(done);
+  };
+  // A few lines at a time: a version of any size is never held whole.
+  const few: ManifestLine[] = [];
+  const make = () => Promise.all(few.splice(0).map((line) => limit(one, line)));
   for await (const line of manifestLines(createReadStream(file))) {
-    if (failure) break;
-    const task = (async () => {
-      const key = renderKey(line);
-      if (!leavesBytes(line.transform) && !(await store.hasDerived("renders", key))) {
-        const extension = line.name.slice(line.name.lastIndexOf(".") + 1);
-        await store.putDerived("renders", key, await render(await readSource(line.source), line.transform, extension));
-      }
-      done++;
-      if (done % 5 === 0 || done === total) await progress(done);
-    })().catch((error: unknown) => {
-      failure ??= error;
-    });
-    running.add(task);
-    void task.finally(() => running.delete(task));
-    if (running.size >= settings().imagesAtOnce) await Promise.race(running);
+    few.push(line);
+    if (few.length >= atOnce * linesAhead) await make();
   }
-  await Promise.all(running);
-  if (failure) throw failure;
+  await make();
 }
 
 async function build({ job, progress, write }: JobContext): Promise<void> {

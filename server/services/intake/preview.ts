@@ -2,7 +2,7 @@
 import { openPicture } from "@larder/core/formats/open-picture";
 import { settle } from "@larder/core/formats/settle";
 import { Failure } from "@larder/core/model/failure";
-import { findingSentences, Findings, type Finding } from "@larder/core/model/finding";
+import { Findings, type Finding } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
@@ -16,7 +16,7 @@ import { classes, deliveryItems, intakeSources } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
-import { rowsOf } from "../../db/query";
+import { rowOf, rowsOf } from "../../db/query";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { classNamesById } from "../labels/class-names";
@@ -297,45 +297,53 @@ export type SheetNumbers = {
   rememberedFrom: string | null;
 };
 
+const pictureFindingSchema = z.object({ code: z.string(), count: z.number(), examples: z.array(z.string()) });
+
 /** Findings of single pictures as looking into them shows them, over those that annotations alone told of. */
 async function findingsNow(delivery: Delivery, looked: number): Promise<Finding[]> {
   const report = new Findings();
   const foreseen = delivery.sheet?.findings ?? [];
   if (looked === 0) return foreseen;
-  const { rows } = await db().execute<{
-    code: string;
-    severity: Finding["severity"];
-    count: number;
-    examples: string[] | null;
-  }>(sql`
-    select f->>'code' as code, min(f->>'severity') as severity, sum((f->>'count')::int)::int as count, (array_agg(path order by ordinal))[1:3] as examples
-    from delivery_items, jsonb_array_elements(findings) f where delivery_id = ${delivery.id} group by 1`);
+  const rows = await rowsOf(
+    db(),
+    pictureFindingSchema,
+    sql`select f->>'code' as code, sum((f->>'count')::int)::int as count, (array_agg(path order by ordinal))[1:3] as examples
+      from delivery_items, jsonb_array_elements(findings) f where delivery_id = ${delivery.id} group by 1`,
+  );
   const ofPictures = new Set(rows.map((row) => row.code));
   report.merge(foreseen.filter(({ code }) => !ofPictures.has(code)));
-  const sentences = new Set(Object.keys(findingSentences));
   for (const row of rows) {
-    if (!sentences.has(row.code)) continue;
     const foretold = foreseen.find(({ code }) => code === row.code);
     // What the reader itself dropped belongs to no picture; the larger number is the whole.
-    const message = `. For example: ${(row.examples ?? []).join(" · ")}`;
-    report.merge([
-      foretold && foretold.count > row.count
-        ? foretold
-        : { code: row.code, severity: row.severity, count: row.count, path: row.examples?.[0] ?? "", message },
-    ]);
+    report.merge([foretold && foretold.count > row.count ? foretold : { ...row, path: row.examples[0] ?? "" }]);
   }
   return report.list();
 }
 
-type Counted = Omit<SheetNumbers, "toTakeIn" | "toRelabel" | "findings" | "matches" | "rememberedFrom"> & {
-  takable: number;
-  replaceable: number;
-  addable: number;
-  fillable: number;
-};
+const whole = z.number();
+const countsSchema = z.object({
+  all: whole,
+  labeled: whole,
+  unlabeled: whole,
+  empty: whole,
+  withFindings: whole,
+  inStock: whole,
+  nearCopies: whole,
+  unreadable: whole,
+  leftOut: whole,
+  looked: whole,
+  takable: whole,
+  replaceable: whole,
+  addable: whole,
+  fillable: whole,
+});
+type Counted = z.infer<typeof countsSchema>;
 
 async function counted(delivery: Delivery): Promise<Counted> {
-  const { rows } = await db().execute<Counted>(sql`
+  const row = await rowOf(
+    db(),
+    countsSchema,
+    sql`
     with rows as (
       select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy, ${nearCopy} as near from delivery_items where delivery_id = ${delivery.id}
     ), met as (
@@ -356,8 +364,9 @@ async function counted(delivery: Delivery): Promise<Counted> {
       count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled')::int as replaceable,
       count(*) filter (where not left_out and there is not null and nth = 1 and now = 'labeled')::int as addable,
       count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled' and state_there <> 'labeled')::int as fillable
-    from met`);
-  return rows[0] as Counted;
+    from met`,
+  );
+  return row as Counted;
 }
 
 /** The live numbers of an intake sheet, from what is staged and decided. */

@@ -10,7 +10,7 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import { deal } from "@larder/core/splitting/deal";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
-import { rowsOf } from "../../db/query";
+import { rowOf, rowsOf } from "../../db/query";
 import { acts, deliveries, deliveryItems, intakeSources, type IntakeSheet, type StagedObject } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import { v7 as uuidV7 } from "uuid";
@@ -81,18 +81,28 @@ async function gather(tx: Transaction, deliveryId: number, collectionId: number)
   await tx.execute(sql`analyze incoming_labels`);
 }
 
+const newcomerSchema = z.object({
+  key: z.string(),
+  counts: z.record(z.string(), z.number()),
+  image: z.array(z.number()),
+});
+
 /** Settles the splits of newcomers; what is in stock stays where it is. */
 async function dealSplits(tx: Transaction, choice: IntakeChoices["splits"]): Promise<void> {
   if (choice.mode === "keep") await tx.execute(sql`update incoming set dealt = split`);
   if (choice.mode === "all") await tx.execute(sql`update incoming set dealt = ${choice.split}`);
   if (choice.mode !== "deal") return;
-  const { rows } = await tx.execute<{ key: string; counts: Record<string, number>; image: number[] }>(sql`
-    select i.sha256 as key, l.class_counts as counts, l.image_class_ids::int[] as image from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null`);
+  const rows = await rowsOf(
+    tx,
+    newcomerSchema,
+    sql`select i.sha256 as key, l.class_counts as counts, l.image_class_ids::int[] as image
+      from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null`,
+  );
   const dealt = deal(
     rows.map(({ key, counts, image }) => {
-      const held = new Map(Object.entries(counts));
-      for (const id of image) held.set(String(id), (held.get(String(id)) ?? 0) + 1);
-      return { key, classes: held };
+      const labels = new Map(Object.entries(counts));
+      for (const id of image) labels.set(String(id), (labels.get(String(id)) ?? 0) + 1);
+      return { key, classes: labels };
     }),
     choice.ratio,
     choice.seed,
@@ -203,6 +213,14 @@ async function relabelThere(tx: Transaction, act: ShelvingAct, mode: IntakeChoic
   }
 }
 
+const sumsSchema = z.object({
+  ready: z.number(),
+  left_out: z.number(),
+  there: z.number(),
+  again: z.number(),
+  contradicting: z.number(),
+});
+
 async function insertAct(tx: Transaction, delivery: typeof deliveries.$inferSelect, actor: string): Promise<number> {
   const { id, collectionId, name } = delivery;
   const [act] = await tx
@@ -242,15 +260,17 @@ export async function shelve(
     sql`insert into links (sha256, url) select i.sha256, i.link from incoming i where i.link is not null on conflict (sha256) do update set url = excluded.url`,
   );
 
-  const [counts] = (
-    await tx.execute<{ ready: number; left_out: number; again: number; there: number; contradicting: number }>(sql`
+  const counts = await rowOf(
+    tx,
+    sumsSchema,
+    sql`
     select count(*) filter (where sha256 is not null and not left_out)::int as ready, count(*) filter (where left_out)::int as left_out,
       (select count(*)::int from incoming where image_id is not null) as there,
       count(*) filter (where sha256 is not null and not left_out)::int - (select count(*)::int from incoming) as again,
       (select count(*)::int from (select 1 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null and not left_out and jsonb_array_length(item->'classes') > 0
         group by sha256 having count(distinct (item->'classes')::text) > 1) c) as contradicting
-    from delivery_items where delivery_id = ${deliveryId}`)
-  ).rows;
+    from delivery_items where delivery_id = ${deliveryId}`,
+  );
   const there = counts?.there ?? 0;
   const findings = await finalFindings(tx, deliveryId, delivery.sheet.findings, {
     there: there - relabeled,

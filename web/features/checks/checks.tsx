@@ -82,10 +82,11 @@ export function Checks({ collection }: { collection: number }) {
       <div className="grid grid-cols-[1fr_380px] gap-10 px-5">
         <ul>
           {data.map((entry) => {
-            const [sentence, examples] = entry.message.split(" For example: ");
+            const { sentence } = entry;
+            const examples = entry.examples.join(" · ");
             const where = new URLSearchParams(entry.where).toString();
             return (
-              <li key={`${entry.code}-${entry.message}`} className="flex gap-3 border-b border-rule py-2.5">
+              <li key={`${entry.code}-${entry.sentence}`} className="flex gap-3 border-b border-rule py-2.5">
                 <FindingMark severity={entry.severity} />
                 <div className="min-w-0 flex-1">
                   <p className="font-semibold">{sentence}</p>

@@ -337,7 +337,7 @@ function PackControls({
             {lost?.map((finding) => (
               <p key={finding.code} className="mt-1 ml-[26px] flex gap-2 text-[12.5px] text-ink-2">
                 <FindingMark severity={finding.severity} />
-                {finding.message.split(" For example: ")[0]}
+                {finding.sentence}
               </p>
             ))}
             {on && lost?.length === 0 ? (

@@ -47,7 +47,7 @@ export function PackDialog({
         {losses?.map((finding) => (
           <li key={finding.code} className="flex gap-2 border-b border-rule py-1.5 last:border-b-0">
             <FindingMark severity={finding.severity} />
-            <span>{finding.message.split(" For example: ")[0]}</span>
+            <span>{finding.sentence}</span>
           </li>
         ))}
       </ul>

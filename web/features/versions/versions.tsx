@@ -62,7 +62,7 @@ function PackageRow({ pack }: { pack: Pack }) {
               {pack.findings.map((finding) => (
                 <li key={finding.code} className="flex gap-1.5 text-small text-ink-3" title={finding.message}>
                   <FindingMark severity="warning" />
-                  {finding.message.split(" For example: ")[0]}
+                  {finding.sentence}
                 </li>
               ))}
             </ul>

@@ -43,7 +43,8 @@ export function FindingList({
       {findings.length === 0 ? <p className="text-ink-3">Nothing out of the ordinary.</p> : null}
       <ul>
         {findings.map((finding) => {
-          const [sentence, examples] = finding.message.split(" For example: ");
+          const { sentence } = finding;
+          const examples = finding.examples.join(" · ");
           return (
             <li key={finding.code} className="flex gap-3 border-b border-rule py-2.5 last:border-b-0">
               <FindingMark severity={finding.severity} />

@@ -1,0 +1,75 @@
+/** How the database goes about what is asked often, with 100,000 images in stock: by an index, never through all rows. */
+import { stockFilterSchema } from "@larder/core/stock/filter";
+import { sql, type SQL } from "drizzle-orm";
+import { beforeAll, describe, expect, it } from "vitest";
+import { z } from "zod";
+import { objectColumns } from "../services/labels/load-labels";
+import { selectionSql } from "../services/stock/selection-sql";
+import { analyze, largeStock, planOf } from "../tests/large-stock";
+import { db } from "./database";
+import { rowsOf } from "./query";
+
+let collection: number;
+let other: number;
+let ids: number[];
+beforeAll(async () => {
+  ({ collection } = await largeStock("Large", 100_000, 2));
+  ({ collection: other } = await largeStock("Beside it", 30_000, 1));
+  await db().execute(sql`
+    with act as (insert into acts (collection_id, kind, text, actor) values (${collection}, 'tag', 'x', 'local') returning id)
+    insert into label_steps (act_id, image_id, revision_before, steps, inverse)
+    select act.id, i.id, 0, '[]', '[]' from images i, act where i.collection_id = ${collection}`);
+  await analyze();
+  const rows = await rowsOf(
+    db(),
+    z.object({ id: z.coerce.number() }),
+    sql`select id from images where collection_id = ${collection} order by id limit 60 offset 50000`,
+  );
+  ids = rows.map(({ id }) => id);
+});
+
+const everything = { where: stockFilterSchema.parse({}), except: [] };
+const someIds = () => sql`any(${sql.param(ids)}::bigint[])`;
+const hash = "a".repeat(64);
+
+/** Queries by what they are for; each has to go by an index, and none may sort what an index holds in order. */
+const queries: Record<string, () => SQL> = {
+  "a page of images by their ids": () =>
+    sql`select i.id, i.name from images i where i.id = ${someIds()} and i.removed_at is null order by i.id`,
+  "the objects of a page": () =>
+    sql`select ${objectColumns} from objects o where o.image_id = ${someIds()} order by o.image_id, o.ordinal, o.uid`,
+  "what changed since a revision": () =>
+    sql`select i.id from images i where i.collection_id = ${collection} and i.changed_revision > 5`,
+  "the next batch of an act on everything": () =>
+    sql`select i.id from images i where ${selectionSql(collection, everything)} and i.id > ${ids[0]} order by i.id limit 1000`,
+  "the next batch of an undo": () =>
+    sql`select image_id from label_steps i where i.act_id = 7 and i.image_id > 100 order by i.image_id limit 1000`,
+  "the next page of a build, by hash": () =>
+    sql`select i.id, i.sha256 from images i where i.collection_id = ${collection} and i.removed_at is null and i.sha256 > ${hash} order by i.sha256 limit 400`,
+  "whether bytes are in a collection's stock": () =>
+    sql`select i.id from images i where i.collection_id = ${collection} and i.sha256 = ${hash} and i.removed_at is null`,
+  "whether any image needs bytes": () => sql`select 1 from images t where t.sha256 = ${hash}`,
+  "the strip of a shelf": () =>
+    sql`select id from images i where i.collection_id = ${other} and i.removed_at is null and i.state <> 'empty' order by md5(i.sha256) limit 12`,
+  "what has lain in the bin for long": () =>
+    sql`select id from images where collection_id = ${collection} and removed_at <= now() order by id limit 500`,
+  "the history of an image": () =>
+    sql`select s.steps from label_steps s where s.image_id = ${ids[0]} order by s.revision_before desc`,
+  "what a class that goes is looked for in": () => sql`select 1 from objects where class_id = -1`,
+  "what a delivery that goes takes along": () => sql`select 1 from images where delivery_id = -1`,
+  "an object by its uid": () => sql`delete from objects where uid = '01900000-0000-7000-8000-000000000001'`,
+};
+
+describe("with 100,000 images", () => {
+  it.each(Object.keys(queries))("%s is found by an index", async (name) => {
+    const plan = await planOf((queries[name] as () => SQL)());
+    expect(plan).toMatch(/Index|Bitmap/);
+    expect(plan).not.toMatch(/Seq Scan on (images|objects|label_steps)/);
+  });
+  it.each(["the next batch of an act on everything", "the next page of a build, by hash", "the strip of a shelf"])(
+    "%s needs no sorting",
+    async (name) => {
+      expect(await planOf((queries[name] as () => SQL)())).not.toMatch(/Sort/);
+    },
+  );
+});
