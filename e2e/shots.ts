@@ -94,9 +94,33 @@ const views: View[] = [
     go: async (page, url) => {
       const id = await collectionId(url, racks);
       const { images } = (await (
-        await fetch(`${url}/api/collections/${id}/stock?class=pretzel&offset=3&limit=1`)
+        await fetch(`${url}/api/collections/${id}/stock?class=pretzel&start=3&limit=1`)
       ).json()) as { images: { id: number }[] };
       await page.goto(`${url}/c/${id}/stock/${images[0]?.id}`);
+    },
+  },
+  {
+    file: "history.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      const act = (where: object, request: object) =>
+        fetch(`${url}/api/collections/${id}/acts`, {
+          method: "POST",
+          body: JSON.stringify({ where, except: [], act: request }),
+        });
+      const undo = () =>
+        fetch(`${url}/api/collections/${id}/undo`, { method: "POST", body: JSON.stringify({ again: false }) });
+      await act({ class: ["tart"], split: ["train"] }, { do: "move", split: "val" });
+      await undo();
+      await act({ state: ["unlabeled"] }, { do: "remove" });
+      await act({ class: ["pretzel"] }, { do: "tag", tag: "look at the knots" });
+      await page.goto(`${url}/c/${id}/history`);
+      await page.getByRole("cell", { name: /knots/ }).waitFor();
+      // The other pictures show the demo as it came.
+      return async () => {
+        await undo();
+        await undo();
+      };
     },
   },
   { file: "classes.png", go: station("classes") },

@@ -24,14 +24,12 @@ export const splitDecisionSchema = z.discriminatedUnion("mode", [
     seed: z.number().int().min(0),
   }),
 ]);
-type SplitDecision = z.infer<typeof splitDecisionSchema>;
 
 /**
  * What happens where the same bytes are in stock already: the picture is skipped; or its labels take the place of the
  * ones there, join them, or are taken only where there are none.
  */
 export const sameBytesModes = ["skip", "replace", "add", "fill"] as const;
-type SameBytesMode = (typeof sameBytesModes)[number];
 
 const choices = z.object({
   /** The format to read it as; null takes the one that fits best. */

@@ -2,14 +2,13 @@
 import { parse, stringify } from "yaml";
 import { z } from "zod";
 import { Failure } from "../model/failure";
-import { labelStates, splitNames } from "../model/item";
+import { labelStates } from "../model/item";
 
 const share = z.number().min(0).max(100);
 
 export const ratioSchema = z
   .object({ train: share, val: share, test: share })
   .refine((ratio) => ratio.train + ratio.val + ratio.test > 0, "At least one split needs a share above 0.");
-type Ratio = z.infer<typeof ratioSchema>;
 
 export const resizeSchema = z.object({
   mode: z.enum(["fit", "stretch"]),

@@ -1,11 +1,10 @@
 /** A blob store in a folder. Nothing is stored twice, nothing is changed in place. */
 import { createHash, randomUUID } from "node:crypto";
-import { createReadStream, createWriteStream } from "node:fs";
+import { createReadStream } from "node:fs";
 import { access, mkdir, readdir, readFile, rename, rm, rmdir, stat, writeFile } from "node:fs/promises";
 import { once } from "node:events";
 import path from "node:path";
-import { pipeline } from "node:stream/promises";
-import { Readable } from "node:stream";
+import type { Readable } from "node:stream";
 import { settings } from "../settings";
 import type { BlobStore, DerivedKind } from "./blob-store";
 
