@@ -115,7 +115,10 @@ const views: View[] = [
       await act({ state: ["unlabeled"] }, { do: "remove" });
       await act({ class: ["pretzel"] }, { do: "tag", tag: "look at the knots" });
       await page.goto(`${url}/c/${id}/history`);
-      await page.getByRole("cell", { name: /^tagged .*knots/ }).first().waitFor();
+      await page
+        .getByRole("cell", { name: /^tagged .*knots/ })
+        .first()
+        .waitFor();
       // The other pictures show the demo as it came.
       return async () => {
         await undo();
