@@ -45,8 +45,8 @@ class Hashes {
     for (let bit = from; bit < to;) {
       const end = Math.min(to, (bit | 31) + 1);
       const word = this.words[nth * this.wordsEach + (bit >>> 5)] as number;
-      const taken = end - bit;
-      value = value * 2 ** taken + ((word << (bit & 31)) >>> (32 - taken));
+      const count = end - bit;
+      value = value * 2 ** count + ((word << (bit & 31)) >>> (32 - count));
       bit = end;
     }
     return value;

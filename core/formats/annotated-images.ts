@@ -4,10 +4,10 @@ import type { Findings } from "../model/finding";
 import type { Item } from "../model/item";
 import { ImageIndex } from "./image-index";
 
-export class AnnotatedImages<Said> {
+export class AnnotatedImages<ImageEntry> {
   private readonly index: ImageIndex;
-  private readonly byName = new Map<string, Said>();
-  private readonly byPath = new Map<string, { present: boolean; said: Said }>();
+  private readonly byName = new Map<string, ImageEntry>();
+  private readonly byPath = new Map<string, { present: boolean; said: ImageEntry }>();
 
   constructor(
     entries: readonly FileEntry[],
@@ -20,7 +20,7 @@ export class AnnotatedImages<Said> {
    * What was said so far of the picture that `name` means in the file `saidBy`. A picture that is not there is
    * reported once.
    */
-  of(name: string, saidBy: string, blank: () => Said): Said {
+  of(name: string, saidBy: string, blank: () => ImageEntry): ImageEntry {
     const key = `${saidBy}\u0000${name}`;
     const known = this.byName.get(key);
     if (known) return known;
@@ -40,12 +40,12 @@ export class AnnotatedImages<Said> {
   }
 
   /** All that was said, in the order it was first said. */
-  *said(): Generator<Said> {
+  *said(): Generator<ImageEntry> {
     for (const { said } of this.byPath.values()) yield said;
   }
 
   /** Every picture of the source in its order, then those that are named and missing. */
-  async *items(itemOf: (path: string, said: Said | undefined) => Item): AsyncIterable<Item> {
+  async *items(itemOf: (path: string, said: ImageEntry | undefined) => Item): AsyncIterable<Item> {
     for (const path of this.index.paths) yield itemOf(path, this.byPath.get(path)?.said);
     for (const [path, { present, said }] of this.byPath) if (!present) yield { ...itemOf(path, said), present: false };
   }

@@ -22,12 +22,12 @@ export class ByteReader {
       this.held += next.value.length;
     }
     const joined = this.chunks.length === 1 && this.chunks[0] ? this.chunks[0] : concatenate(this.chunks);
-    const taken = joined.subarray(0, length);
-    const rest = joined.subarray(taken.length);
+    const bytes = joined.subarray(0, length);
+    const rest = joined.subarray(bytes.length);
     this.chunks = rest.length > 0 ? [rest] : [];
     this.held = rest.length;
-    this.position += taken.length;
-    return taken;
+    this.position += bytes.length;
+    return bytes;
   }
 
   async close(): Promise<void> {

@@ -62,11 +62,11 @@ describe("names", () => {
     );
   });
   it("inside containers never leave the source, and two of one name are told apart by their container", () => {
-    const taken = new TakenPaths();
-    expect(taken.claim("../../etc/a.jpg", "shards/one.tar")).toBe("etc/a.jpg");
-    expect(taken.claim("etc\\a.jpg", "shards/one.tar")).toBe("one/etc/a.jpg");
-    expect(taken.claim("./etc/a.jpg", "other/one.tar")).toBe("2/etc/a.jpg");
-    expect(taken.claim("etc//a.jpg", "other/one.tar")).toBe("3/etc/a.jpg");
+    const paths = new TakenPaths();
+    expect(paths.claim("../../etc/a.jpg", "shards/one.tar")).toBe("etc/a.jpg");
+    expect(paths.claim("etc\\a.jpg", "shards/one.tar")).toBe("one/etc/a.jpg");
+    expect(paths.claim("./etc/a.jpg", "other/one.tar")).toBe("2/etc/a.jpg");
+    expect(paths.claim("etc//a.jpg", "other/one.tar")).toBe("3/etc/a.jpg");
     fc.assert(
       fc.property(
         fc.array(fc.tuple(fc.stringMatching(/^[a./\\]{1,8}$/), fc.constantFrom("x.tar", "y.tar")), { maxLength: 30 }),

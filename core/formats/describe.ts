@@ -14,7 +14,7 @@ export function describeCarries({ carries }: Format): string {
         line: "lines",
       })[kind],
   );
-  const said = [
+  const parts = [
     ...shapes,
     ...(carries.imageClasses === "none"
       ? []
@@ -28,7 +28,7 @@ export function describeCarries({ carries }: Format): string {
     ...(carries.captions === "none" ? [] : [carries.captions === "one" ? "one caption an image" : "captions"]),
     ...(carries.fields ? ["fields"] : []),
   ];
-  return said.length === 0 ? "no labels" : said.join(", ");
+  return parts.length === 0 ? "no labels" : parts.join(", ");
 }
 
 const tick = (value: boolean) => (value ? "yes" : "–");

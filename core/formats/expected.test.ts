@@ -107,9 +107,9 @@ describe("what has to come back", () => {
               ? { ...object, shape: { ...object.shape, [side]: object.shape[side as "x"] + by } }
               : object,
           );
-          const said = differs({ objects: moved }, half, announced);
-          if (by < 0.499) expect(said).toBeNull();
-          if (by > 0.501 && objects.length === 1) expect(said).not.toBeNull();
+          const differences = differs({ objects: moved }, half, announced);
+          if (by < 0.499) expect(differences).toBeNull();
+          if (by > 0.501 && objects.length === 1) expect(differences).not.toBeNull();
         },
       ),
     );

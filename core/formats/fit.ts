@@ -218,9 +218,9 @@ export function keepAttributes(
 ): SizedItem {
   const objects = item.objects.map((object) => {
     const { attributes, ...rest } = object;
-    const said = Object.entries(attributes ?? {});
-    const kept = said.filter(([name, value]) => keeps(name, value));
-    if (kept.length === said.length) return object;
+    const entries = Object.entries(attributes ?? {});
+    const kept = entries.filter(([name, value]) => keeps(name, value));
+    if (kept.length === entries.length) return object;
     report.add("loss-attributes", item.path, object.class);
     return kept.length > 0 ? { ...rest, attributes: Object.fromEntries(kept) } : rest;
   });

@@ -38,12 +38,12 @@ describe("names", () => {
     );
   });
   it("of pictures inside shards stay apart, and never lead out", () => {
-    const taken = new TakenPaths();
+    const paths = new TakenPaths();
     expect([
-      taken.claim("a.jpg", "s-0.tar"),
-      taken.claim("a.jpg", "s-1.tar"),
-      taken.claim("a.jpg", "s-1.tar"),
-      taken.claim("../../b.jpg", "s-0.tar"),
+      paths.claim("a.jpg", "s-0.tar"),
+      paths.claim("a.jpg", "s-1.tar"),
+      paths.claim("a.jpg", "s-1.tar"),
+      paths.claim("../../b.jpg", "s-0.tar"),
     ]).toEqual(["a.jpg", "s-1/a.jpg", "2/a.jpg", "b.jpg"]);
   });
 });

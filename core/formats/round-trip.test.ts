@@ -83,11 +83,11 @@ const object: fc.Arbitrary<LabeledObject> = fc
     ),
   })
   .map(({ class: name, shape: own, confidence, attributes, ...flags }) => {
-    const said: LabeledObject = { class: name, shape: own };
-    for (const flag of ["crowd", "occluded", "truncated", "difficult"] as const) if (flags[flag]) said[flag] = true;
-    if (confidence !== undefined) said.confidence = confidence;
-    if (attributes) said.attributes = attributes;
-    return said;
+    const object: LabeledObject = { class: name, shape: own };
+    for (const flag of ["crowd", "occluded", "truncated", "difficult"] as const) if (flags[flag]) object[flag] = true;
+    if (confidence !== undefined) object.confidence = confidence;
+    if (attributes) object.attributes = attributes;
+    return object;
   });
 const word = fc.constantFrom("warm", "from the oven", 'ü, "quoted"', "line", "=1+1", "a|b");
 const item = fc.record({
@@ -104,13 +104,13 @@ const item = fc.record({
   name: fc.constantFrom("a.jpg", "b c.jpg", "a.b.jpg", "Brötchen.jpg", "x.png"),
 });
 const items = fc.array(item, { minLength: 1, maxLength: 4 }).map((list): OutgoingItem[] =>
-  list.map(({ empty, name, ...said }, n) => {
+  list.map(({ empty, name, ...object }, n) => {
     const labeled =
-      said.objects.length + said.classes.length + said.captions.length + Object.keys(said.fields).length > 0;
+      object.objects.length + object.classes.length + object.captions.length + Object.keys(object.fields).length > 0;
     // Bytes of their own, so that what is opened afterwards can be told apart.
     return {
       ...blankItem(`${n}/${name}`),
-      ...said,
+      ...object,
       state: labeled ? "labeled" : empty ? "empty" : "unlabeled",
       size,
       open: () => Promise.resolve(Uint8Array.of(0xff, 0xd8, n)),
@@ -123,15 +123,15 @@ async function* stream<T>(list: readonly T[]): AsyncIterable<T> {
 }
 
 /** What the format keeps of an object, for comparing by eye of another kind than the verification's own columns. */
-function summary({ class: name, shape: own, ...said }: LabeledObject) {
+function summary({ class: name, shape: own, ...object }: LabeledObject) {
   const bounds = shapeBounds(own);
   return {
     name,
     kind: own.kind,
     area: shapeArea(own),
     bounds,
-    flags: objectFlags.filter((flag) => flag !== "confidence" && said[flag]),
-    attributes: said.attributes ?? {},
+    flags: objectFlags.filter((flag) => flag !== "confidence" && object[flag]),
+    attributes: object.attributes ?? {},
   };
 }
 

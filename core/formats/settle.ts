@@ -33,8 +33,8 @@ class Repeats {
       this.byBox.set(key, [object]);
       return false;
     }
-    const said = JSON.stringify(object.shape);
-    if (alike.some((other) => other.class === object.class && JSON.stringify(other.shape) === said)) return true;
+    const shapeText = JSON.stringify(object.shape);
+    if (alike.some((other) => other.class === object.class && JSON.stringify(other.shape) === shapeText)) return true;
     alike.push(object);
     return false;
   }

@@ -42,7 +42,7 @@ function box(value: unknown): [number, number, number, number] | null {
 }
 
 /** `{"gt_parse": {…}}` as fields: nested keys are joined by dots. */
-function groundTruth(said: string): Record<string, string | string[]> {
+function groundTruth(labeled: string): Record<string, string | string[]> {
   const fields: Record<string, string | string[]> = {};
   const put = (key: string, value: unknown): void => {
     if (value === null || value === undefined) return;
@@ -52,7 +52,7 @@ function groundTruth(said: string): Record<string, string | string[]> {
       for (const [name, inner] of Object.entries(value)) put(key === "" ? name : `${key}.${name}`, inner);
     } else fields[key] = typeof value === "string" ? value : JSON.stringify(value);
   };
-  const parsed: unknown = JSON.parse(said);
+  const parsed: unknown = JSON.parse(labeled);
   const parse = typeof parsed === "object" && parsed !== null && "gt_parse" in parsed ? parsed.gt_parse : null;
   if (typeof parse !== "object" || parse === null) throw new Error("no gt_parse");
   put("", parse);
@@ -61,12 +61,12 @@ function groundTruth(said: string): Record<string, string | string[]> {
 
 /** Puts what a row says onto an item: objects, classes, captions, fields, and the state that follows. */
 export function readRow(row: Row, item: Item, report: Findings): void {
-  let said = false;
+  let labeled = false;
   if (row.objects !== null && row.objects !== undefined) {
     const parsed = objectsSchema.safeParse(row.objects);
     if (!parsed.success) report.add("annotation-unreadable", item.path, "objects is no object of lists with a bbox");
     else {
-      said = true;
+      labeled = true;
       const { bbox } = parsed.data;
       const categories = parsed.data.category ?? parsed.data.categories ?? parsed.data.label ?? [];
       bbox.forEach((entry, n) => {
@@ -85,7 +85,7 @@ export function readRow(row: Row, item: Item, report: Findings): void {
   }
   for (const name of [...(row.label ?? []), ...(row.labels ?? [])])
     if (name !== "" && !item.classes.includes(name)) item.classes.push(name);
-  if (row.labels) said = true;
+  if (row.labels) labeled = true;
   item.captions.push(...(row.text ?? []), ...(row.caption ?? []));
   for (const [key, value] of Object.entries(row.fields ?? {}))
     if (value !== null && value !== undefined) item.fields[key] = value;
@@ -96,7 +96,7 @@ export function readRow(row: Row, item: Item, report: Findings): void {
       report.add("annotation-unreadable", item.path, "ground_truth is no JSON text with a gt_parse");
     }
   }
-  item.state = carriesLabels(item) || (said && hadObjects(row)) ? "labeled" : said ? "empty" : "unlabeled";
+  item.state = carriesLabels(item) || (labeled && hadObjects(row)) ? "labeled" : labeled ? "empty" : "unlabeled";
 }
 
 function hadObjects(row: Row): boolean {

@@ -60,10 +60,10 @@ export function readAddressList(text: string): AddressList {
   const names = new Set<string>();
   rows.slice(headed ? 1 : 0).forEach((row, index) => {
     // A comma may belong to an address that stands alone on its line.
-    const said = (headed || row.length <= 2 ? row[urlAt] : row.join(",")) ?? "";
-    const url = URL.canParse(said) ? new URL(said) : null;
+    const address = (headed || row.length <= 2 ? row[urlAt] : row.join(",")) ?? "";
+    const url = URL.canParse(address) ? new URL(address) : null;
     if (!url || (url.protocol !== "http:" && url.protocol !== "https:")) {
-      problems.push(`line ${index + (headed ? 2 : 1)}: "${said.slice(0, 80)}"`);
+      problems.push(`line ${index + (headed ? 2 : 1)}: "${address.slice(0, 80)}"`);
       return;
     }
     if (urls.has(url.href)) return;

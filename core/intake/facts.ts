@@ -23,7 +23,7 @@ export const noFacts: DeliveryFacts = deliveryFactsSchema.parse({});
 
 /** Facts as lines for a package's README: one paragraph a delivery, only what is known. */
 export function factLines(name: string, images: number, facts: DeliveryFacts): string[] {
-  const said: [string, string][] = [
+  const entries: [string, string][] = [
     ["source", facts.source],
     ["licence", facts.licence],
     ["citation", facts.citation],
@@ -32,7 +32,7 @@ export function factLines(name: string, images: number, facts: DeliveryFacts): s
     ["place", facts.latitude !== null && facts.longitude !== null ? `${facts.latitude}, ${facts.longitude}` : ""],
     ["notes", facts.notes],
   ];
-  const known = said
+  const known = entries
     .filter(([, value]) => value !== "")
     .map(([key, value]) => `  ${key}: ${value.replace(/\s*\n\s*/g, " ")}`);
   return [`${name}: ${images.toLocaleString("en-US")} ${images === 1 ? "image" : "images"}`, ...known];

@@ -1,7 +1,7 @@
 /**
  * The short text a class also goes by, so that colour is never its only sign: two or three capitals, unique in a list.
  */
-export function classCode(name: string, taken: ReadonlySet<string>): string {
+export function classCode(name: string, codes: ReadonlySet<string>): string {
   const letters = [...name.normalize("NFD").replace(/\p{M}/gu, "")]
     .filter((letter) => /[\p{L}\p{N}]/u.test(letter))
     .map((letter) => letter.toUpperCase());
@@ -15,6 +15,6 @@ export function classCode(name: string, taken: ReadonlySet<string>): string {
     ...rest.map((letter) => first + letter),
     ...consonants.flatMap((a, i) => consonants.slice(i + 1).map((b) => first + a + b)),
   ];
-  for (const candidate of candidates) if (candidate.length >= 2 && !taken.has(candidate)) return candidate;
-  for (let n = 1; ; n++) if (!taken.has(`${first}${n}`)) return `${first}${n}`;
+  for (const candidate of candidates) if (candidate.length >= 2 && !codes.has(candidate)) return candidate;
+  for (let n = 1; ; n++) if (!codes.has(`${first}${n}`)) return `${first}${n}`;
 }

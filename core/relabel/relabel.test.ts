@@ -24,12 +24,12 @@ describe("classCode", () => {
     expect(classCode("bread roll", new Set())).toBe("BR");
     fc.assert(
       fc.property(fc.array(fc.string({ minLength: 1, maxLength: 40 }), { maxLength: 60 }), (names) => {
-        const taken = new Set<string>();
+        const codes = new Set<string>();
         for (const name of names) {
-          const code = classCode(name, taken);
-          expect(taken.has(code)).toBe(false);
+          const code = classCode(name, codes);
+          expect(codes.has(code)).toBe(false);
           expect(code.length).toBeGreaterThanOrEqual(2);
-          taken.add(code);
+          codes.add(code);
         }
       }),
     );

@@ -13,26 +13,26 @@ function holdingsOf(images: readonly Dealt[]): Holdings {
   const indexes = new Map<string, number>();
   const starts = new Uint32Array(images.length + 1);
   images.forEach(({ classes }, n) => (starts[n + 1] = (starts[n] as number) + classes.size));
-  const held = new Uint32Array(starts[images.length] as number);
+  const classOf = new Uint32Array(starts[images.length] as number);
   let at = 0;
   for (const { classes } of images)
     for (const name of classes.keys()) {
       let index = indexes.get(name);
       if (index === undefined) indexes.set(name, (index = indexes.size));
-      held[at++] = index;
+      classOf[at++] = index;
     }
-  return { names: [...indexes.keys()], starts, held };
+  return { names: [...indexes.keys()], starts, held: classOf };
 }
 
 /** For each class the images that hold it, in their order. */
-function imagesByClass({ names, starts, held }: Holdings): Uint32Array[] {
+function imagesByClass({ names, starts, held: classOf }: Holdings): Uint32Array[] {
   const counts = new Uint32Array(names.length);
-  for (const index of held) counts[index] = (counts[index] as number) + 1;
+  for (const index of classOf) counts[index] = (counts[index] as number) + 1;
   const lists = Array.from(counts, (count) => new Uint32Array(count));
   const next = new Uint32Array(names.length);
   for (let image = 0; image + 1 < starts.length; image++)
     for (let at = starts[image] as number; at < (starts[image + 1] as number); at++) {
-      const index = held[at] as number;
+      const index = classOf[at] as number;
       const place = next[index] as number;
       (lists[index] as Uint32Array)[place] = image;
       next[index] = place + 1;
@@ -80,7 +80,7 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
   );
   const shuffled = shuffle(images, seed);
   const holdings = holdingsOf(shuffled);
-  const { names, starts, held } = holdings;
+  const { names, starts, held: classOf } = holdings;
   const lists = imagesByClass(holdings);
   const waiting = Int32Array.from(lists, (list) => list.length);
   const total = asked.reduce((sum, split) => sum + shares[split], 0);
@@ -98,7 +98,7 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
     assigned.set((shuffled[image] as Dealt).key, asked[s] as Split);
     room[s] = (room[s] as number) - 1;
     for (let at = starts[image] as number; at < (starts[image + 1] as number); at++) {
-      const index = held[at] as number;
+      const index = classOf[at] as number;
       waiting[index] = (waiting[index] as number) - 1;
       const want = index * splits + s;
       wanted[want] = (wanted[want] as number) - 1;

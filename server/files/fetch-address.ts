@@ -160,11 +160,11 @@ export async function fetchAddress(address: string, rules: AddressRules): Promis
       if (cause instanceof Failure) throw cause;
       const { name, message } = error as Error;
       if (attempt >= attempts) {
-        const said =
+        const declared =
           name === "TimeoutError"
             ? `it did not answer within ${Math.round(rules.timeout / 1000)} s`
             : message || "the connection was cut";
-        throw new Failure("address-failed", `${said}; tried ${attempts} times.`);
+        throw new Failure("address-failed", `${declared}; tried ${attempts} times.`);
       }
       await sleep(200 * 2 ** (attempt - 1));
     }

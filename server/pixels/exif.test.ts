@@ -60,17 +60,17 @@ describe("readExif", () => {
       for (const listAt of [8, 26]) {
         for (let flag = 0; flag <= 9; flag++) {
           const bytes = withFlag(plain, { flag, little, listAt });
-          const said = `flag ${flag}, ${little ? "little" : "big"} end first, list at ${listAt}`;
+          const name = `flag ${flag}, ${little ? "little" : "big"} end first, list at ${listAt}`;
           const expected = flag >= 1 && flag <= 8 ? flag : 1;
-          expect((await readExif(bytes)).orientation, said).toBe(expected);
+          expect((await readExif(bytes)).orientation, name).toBe(expected);
           const facts = await probe(bytes, 1e6);
-          expect([facts.orientation, facts.width, facts.height], said).toEqual([
+          expect([facts.orientation, facts.width, facts.height], name).toEqual([
             expected,
             ...(expected >= 5 ? [20, 30] : [30, 20]),
           ]);
           // The image library, which turns the thumbnail, reads the same.
           const { info } = await sharp(bytes).rotate().toBuffer({ resolveWithObject: true });
-          expect([info.width, info.height], said).toEqual([facts.width, facts.height]);
+          expect([info.width, info.height], name).toEqual([facts.width, facts.height]);
         }
       }
     }

@@ -34,8 +34,8 @@ const wanted = {
 };
 
 /** EXIF writes "2026:11:19 14:03:22"; a clock that was never set says zeros. */
-function isoTime(said: unknown): string | null {
-  const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(typeof said === "string" ? said : "");
+function isoTime(tags: unknown): string | null {
+  const match = /^(\d{4})[:-](\d\d)[:-](\d\d)[ T](\d\d):(\d\d):(\d\d)/.exec(typeof tags === "string" ? tags : "");
   if (!match) return null;
   const [, year, month, day, hour, minute, second] = match;
   const iso = `${year}-${month}-${day}T${hour}:${minute}:${second}`;
@@ -46,18 +46,18 @@ function isoTime(said: unknown): string | null {
 /** Reads EXIF (CIPA DC-008) where there is any; what is broken is taken for nothing. */
 export async function readExif(bytes: Uint8Array): Promise<Exif> {
   try {
-    const said = (await exifr.parse(bytes, wanted)) as Record<string, unknown> | undefined;
-    if (!said) return noExif;
+    const tags = (await exifr.parse(bytes, wanted)) as Record<string, unknown> | undefined;
+    if (!tags) return noExif;
     const degrees = (value: unknown, most: number) =>
       typeof value === "number" && Number.isFinite(value) && Math.abs(value) <= most ? value : null;
-    const latitude = degrees(said["latitude"], 90);
-    const longitude = degrees(said["longitude"], 180);
+    const latitude = degrees(tags["latitude"], 90);
+    const longitude = degrees(tags["longitude"], 180);
     const placed = latitude !== null && longitude !== null && !(latitude === 0 && longitude === 0);
-    const flag = said["Orientation"];
+    const flag = tags["Orientation"];
     const orientation = typeof flag === "number" && Number.isInteger(flag) && flag >= 1 && flag <= 8 ? flag : 1;
     return {
       orientation,
-      takenAt: isoTime(said["DateTimeOriginal"] ?? said["CreateDate"]),
+      takenAt: isoTime(tags["DateTimeOriginal"] ?? tags["CreateDate"]),
       latitude: placed ? latitude : null,
       longitude: placed ? longitude : null,
     };

@@ -178,11 +178,16 @@ export async function sendSteps(
     if (own.length < ids.length)
       throw new Failure("image-missing", "One of these images is not in this collection.", 404);
     const names = await classNamesById(tx, collection);
-    const said =
+    const onDone =
       ids.length === 1 ? stepsText([...wanted.values()][0]?.steps ?? [], (id) => names.get(id) ?? "class") : "";
     const [row] = await tx
       .insert(acts)
-      .values({ collectionId: collection, kind: "edit", text: said || `changed ${ids.length} images`, actor: actor.id })
+      .values({
+        collectionId: collection,
+        kind: "edit",
+        text: onDone || `changed ${ids.length} images`,
+        actor: actor.id,
+      })
       .returning({ id: acts.id });
     const act = row?.id as number;
     const standing = await loadLabels(tx, ids, { objects: true });

@@ -105,7 +105,7 @@ export async function checkAttributes(
   steps: readonly Step[],
   classOf: (uid: string) => number | undefined,
 ): Promise<void> {
-  const said = steps.flatMap((step): { class: number | undefined; name: string; value: unknown }[] => {
+  const attributes = steps.flatMap((step): { class: number | undefined; name: string; value: unknown }[] => {
     if (step.do === "set-attribute" && step.value !== null)
       return [{ class: classOf(step.uid), name: step.name, value: step.value }];
     if (step.do !== "add-object") return [];
@@ -115,9 +115,9 @@ export async function checkAttributes(
       value,
     }));
   });
-  if (said.length === 0) return;
+  if (attributes.length === 0) return;
   const rows = await tx.select().from(classes).where(eq(classes.collectionId, collection));
-  for (const { class: id, name, value } of said) {
+  for (const { class: id, name, value } of attributes) {
     const attribute = rows.find((row) => row.id === id)?.attributes.find((candidate) => candidate.name === name);
     const misfit = attribute ? attributeMisfit(attribute, value) : null;
     if (misfit) throw new Failure("attribute-misfit", misfit, 422);

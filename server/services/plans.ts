@@ -72,10 +72,10 @@ export async function createPlan(
   return transaction(async (tx) => {
     await changed(tx, collectionId, "plans");
     const rows = await tx.select({ name: plans.name }).from(plans).where(eq(plans.collectionId, collectionId));
-    const taken = new Set(rows.map(({ name }) => name));
-    let name = input.name ? planName.parse(input.name) : `Plan ${taken.size + 1}`;
-    for (let n = taken.size + 2; !input.name && taken.has(name); n++) name = `Plan ${n}`;
-    if (taken.has(name)) throw planNameTaken(name);
+    const names = new Set(rows.map(({ name }) => name));
+    let name = input.name ? planName.parse(input.name) : `Plan ${names.size + 1}`;
+    for (let n = names.size + 2; !input.name && names.has(name); n++) name = `Plan ${n}`;
+    if (names.has(name)) throw planNameTaken(name);
     const [row] = await tx
       .insert(plans)
       .values({ collectionId, name, body: input.body ?? newPlan() })

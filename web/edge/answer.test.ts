@@ -7,38 +7,42 @@ const at = (params: Record<string, string> = {}) => ({ params: Promise.resolve(p
 const get = (query = "") => new Request(`http://larder.test/api/x${query}`);
 const post = (body: string, headers: Record<string, string> = {}) =>
   new Request("http://larder.test/api/x", { method: "POST", body, headers: { host: "larder.test", ...headers } });
-const said = async (response: Response): Promise<[number, unknown]> => [response.status, await response.json()];
+const answerOf = async (response: Response): Promise<[number, unknown]> => [response.status, await response.json()];
 
 afterEach(() => vi.restoreAllMocks());
 
 describe("a route", () => {
   it("answers with JSON, with null where there is nothing, or with a response of its own", async () => {
-    expect(await said(await answer(() => Promise.resolve({ a: 1 }))(get(), at()))).toEqual([200, { a: 1 }]);
-    expect(await said(await answer(() => Promise.resolve(undefined))(get(), at()))).toEqual([200, null]);
+    expect(await answerOf(await answer(() => Promise.resolve({ a: 1 }))(get(), at()))).toEqual([200, { a: 1 }]);
+    expect(await answerOf(await answer(() => Promise.resolve(undefined))(get(), at()))).toEqual([200, null]);
     const own = await answer(() => Promise.resolve(new Response("bread", { status: 206 })))(get(), at());
     expect([own.status, await own.text()]).toEqual([206, "bread"]);
   });
   it("turns a failure into its code, sentence and status", async () => {
     const gone = answer(() => Promise.reject(new Failure("plan-missing", "There is no plan 7.", 404)));
-    expect(await said(await gone(get(), at()))).toEqual([
+    expect(await answerOf(await gone(get(), at()))).toEqual([
       404,
       { code: "plan-missing", message: "There is no plan 7." },
     ]);
   });
   it("hides what nobody foresaw behind a plain sentence, and writes it down", async () => {
     const logged = vi.spyOn(console, "error").mockImplementation(() => undefined);
-    const [status, body] = await said(await answer(() => Promise.reject(new TypeError("x is undefined")))(get(), at()));
+    const [status, body] = await answerOf(
+      await answer(() => Promise.reject(new TypeError("x is undefined")))(get(), at()),
+    );
     expect([status, (body as { code: string }).code]).toEqual([500, "unexpected"]);
     expect(JSON.stringify(body)).not.toMatch(/at .*\.ts/);
     expect(logged).toHaveBeenCalledOnce();
   });
   it.each(["0", "-3", "1.5", "seven", ""])("takes no %j for an id", async (id) => {
-    const [status, body] = await said(await answer(async ({ id: read }) => Promise.resolve(read()))(get(), at({ id })));
+    const [status, body] = await answerOf(
+      await answer(async ({ id: read }) => Promise.resolve(read()))(get(), at({ id })),
+    );
     expect([status, (body as { code: string }).code]).toEqual([400, "input-invalid"]);
   });
   it("reads ids by their names", async () => {
     expect(
-      await said(
+      await answerOf(
         await answer(async ({ id }) => Promise.resolve([id(), id("image")]))(get(), at({ id: "12", image: "3" })),
       ),
     ).toEqual([200, [12, 3]]);
@@ -47,11 +51,11 @@ describe("a route", () => {
     const route = answer(({ body }) =>
       body(z.object({ name: z.string().min(1), ratio: z.object({ train: z.number() }) })),
     );
-    expect(await said(await route(post('{"name":"a","ratio":{"train":7},"more":1}'), at()))).toEqual([
+    expect(await answerOf(await route(post('{"name":"a","ratio":{"train":7},"more":1}'), at()))).toEqual([
       200,
       { name: "a", ratio: { train: 7 } },
     ]);
-    const [status, body] = await said(await route(post('{"name":"a","ratio":{"train":"x"}}'), at()));
+    const [status, body] = await answerOf(await route(post('{"name":"a","ratio":{"train":"x"}}'), at()));
     expect([status, (body as { message: string }).message]).toEqual([400, expect.stringMatching(/^ratio\.train: /)]);
     expect((await route(post("no json"), at())).status).toBe(400);
   });
@@ -61,16 +65,16 @@ describe("a route", () => {
         query(z.object({ class: z.array(z.string()).default([]), size: one(z.coerce.number().default(180)) })),
       ),
     );
-    expect(await said(await route(get("?class=roll&class=tart&size=110&other=1"), at()))).toEqual([
+    expect(await answerOf(await route(get("?class=roll&class=tart&size=110&other=1"), at()))).toEqual([
       200,
       { class: ["roll", "tart"], size: 110 },
     ]);
-    expect(await said(await route(get(), at()))).toEqual([200, { class: [], size: 180 }]);
+    expect(await answerOf(await route(get(), at()))).toEqual([200, { class: [], size: 180 }]);
     expect((await route(get("?size=large"), at())).status).toBe(400);
   });
   it("does nothing for a page of another site, and serves its own", async () => {
     const work = vi.fn(() => Promise.resolve("done"));
-    const [status, body] = await said(await answer(work)(post("{}", { origin: "http://elsewhere.test" }), at()));
+    const [status, body] = await answerOf(await answer(work)(post("{}", { origin: "http://elsewhere.test" }), at()));
     expect([status, (body as { code: string }).code]).toEqual([403, "origin-foreign"]);
     expect(work).not.toHaveBeenCalled();
     expect((await answer(work)(post("{}", { origin: "http://larder.test" }), at())).status).toBe(200);

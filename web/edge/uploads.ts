@@ -17,13 +17,13 @@ const metadataSchema = z.object({
   path: z.string().trim().min(1).max(4000),
   delivery: z.coerce.number().int().positive(),
 });
-const held = globalThis as { larderUploads?: Server };
+const shared = globalThis as { larderUploads?: Server };
 /** An upload that nobody has gone on with for this long is swept. */
 const expiry = 7 * 24 * 3600 * 1000;
 const sweepEvery = 3600 * 1000;
 
 export function uploads(): Server {
-  if (held.larderUploads) return held.larderUploads;
+  if (shared.larderUploads) return shared.larderUploads;
   const folder = path.join(settings().home, "uploads", "unfinished");
   mkdirSync(folder, { recursive: true });
   const server = new Server({
@@ -32,10 +32,10 @@ export function uploads(): Server {
     datastore: new FileStore({ directory: folder, expirationPeriodInMilliseconds: expiry }),
     maxSize: settings().limits.archiveBytes,
     async onUploadCreate(request, upload) {
-      const said = metadataSchema.safeParse(upload.metadata);
-      if (!said.success) throw { status_code: 400, body: "An upload names its file and its delivery." };
+      const metadata = metadataSchema.safeParse(upload.metadata);
+      if (!metadata.success) throw { status_code: 400, body: "An upload names its file and its delivery." };
       try {
-        await placeForFile(await actorOf(request), said.data.delivery, said.data.path);
+        await placeForFile(await actorOf(request), metadata.data.delivery, metadata.data.path);
       } catch (error) {
         throw { status_code: 409, body: sentenceFor(error).message };
       }
@@ -55,6 +55,6 @@ export function uploads(): Server {
   const sweep = () => void server.cleanUpExpiredUploads().catch(() => undefined);
   sweep();
   setInterval(sweep, sweepEvery).unref();
-  held.larderUploads = server;
+  shared.larderUploads = server;
   return server;
 }

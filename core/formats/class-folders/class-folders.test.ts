@@ -5,7 +5,7 @@ import { sniff } from "../sniff";
 import { classFolders } from "./index";
 
 const of = (...paths: string[]) => new MemoryTree(Object.fromEntries(paths.map((path) => [path, picture])));
-const said = async (...paths: string[]) =>
+const readingOf = async (...paths: string[]) =>
   Object.fromEntries(
     [...(await readAll(classFolders, of(...paths))).items.values()].map((item) => [
       item.path,
@@ -15,24 +15,24 @@ const said = async (...paths: string[]) =>
 
 describe("reading folders of classes", () => {
   it("takes class, or split and class, in any script and with dots and blanks", async () => {
-    expect(await said("rye v1.2/a.jpg", "パン/a.jpg", "top.jpg")).toEqual({
+    expect(await readingOf("rye v1.2/a.jpg", "パン/a.jpg", "top.jpg")).toEqual({
       "rye v1.2/a.jpg": "rye v1.2",
       "パン/a.jpg": "パン",
       "top.jpg": "",
     });
-    expect(await said("Train/roll/a.jpg", "VALID/roll/b.jpg", "testing/tart/deep/c.jpg")).toEqual({
+    expect(await readingOf("Train/roll/a.jpg", "VALID/roll/b.jpg", "testing/tart/deep/c.jpg")).toEqual({
       "Train/roll/a.jpg": "train roll",
       "VALID/roll/b.jpg": "val roll",
       "testing/tart/deep/c.jpg": "test tart",
     });
   });
   it("skips folders that all pictures share, but not the only class nor a split", async () => {
-    expect(await said("set/v2/roll/a.jpg", "set/v2/tart/b.jpg")).toEqual({
+    expect(await readingOf("set/v2/roll/a.jpg", "set/v2/tart/b.jpg")).toEqual({
       "set/v2/roll/a.jpg": "roll",
       "set/v2/tart/b.jpg": "tart",
     });
-    expect(await said("roll/a.jpg", "roll/b.jpg")).toEqual({ "roll/a.jpg": "roll", "roll/b.jpg": "roll" });
-    expect(await said("train/roll/a.jpg", "train/roll/b.jpg")).toEqual({
+    expect(await readingOf("roll/a.jpg", "roll/b.jpg")).toEqual({ "roll/a.jpg": "roll", "roll/b.jpg": "roll" });
+    expect(await readingOf("train/roll/a.jpg", "train/roll/b.jpg")).toEqual({
       "train/roll/a.jpg": "train roll",
       "train/roll/b.jpg": "train roll",
     });

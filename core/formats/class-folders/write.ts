@@ -5,12 +5,12 @@ import { UniqueNames } from "../unique-names";
 
 /** Class names as folders: no slash, no name that means a place. */
 export function folderNames(classes: readonly ClassInfo[]): ClassInfo[] {
-  const taken = new Set<string>();
+  const names = new Set<string>();
   return classes.map((info) => {
     const plain = info.name.replaceAll(/[/\\\u0000]/g, "_").replace(/^\.{0,2}$/, "_");
     let name = plain;
-    for (let n = 2; taken.has(name); n++) name = `${plain}_${n}`;
-    taken.add(name);
+    for (let n = 2; names.has(name); n++) name = `${plain}_${n}`;
+    names.add(name);
     return { ...info, name };
   });
 }

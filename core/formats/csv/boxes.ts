@@ -34,9 +34,9 @@ export function boxColumns(header: readonly string[]): Columns | null {
   const names = header.map((name) => name.trim().toLowerCase());
   const find = (words: readonly string[]) => words.map((word) => names.indexOf(word)).find((at) => at >= 0) ?? -1;
   const edges = edgeWords.map(find) as Columns["edges"];
-  const said = names.findIndex(isFileColumn);
+  const fileColumn = names.findIndex(isFileColumn);
   // `name` is the class beside a column for the file, and the file beside a column for the class.
-  const file = said >= 0 ? said : names.indexOf("name");
+  const file = fileColumn >= 0 ? fileColumn : names.indexOf("name");
   const classColumn = classWords.map((word) => names.indexOf(word)).find((at) => at >= 0 && at !== file) ?? -1;
   const own = {
     file,
@@ -58,11 +58,11 @@ export function isHeadlessBox(row: readonly string[]): boolean {
 }
 
 /** One file's boxes by image: class number and four edges in turn. */
-type Said = { split: Split | null; size: Item["declared"]; boxes: number[] };
+type ImageEntry = { split: Split | null; size: Item["declared"]; boxes: number[] };
 
 async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
-  const images = new AnnotatedImages<Said>(entries, report);
+  const images = new AnnotatedImages<ImageEntry>(entries, report);
   const classes = new Map<string, number>();
   let relative = true;
   let boxes = 0;
@@ -78,11 +78,11 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
         }
         const name = row[columns.file] ?? "";
         if (name === "") continue;
-        const said = images.of(name, path, () => ({ split: null, size: undefined, boxes: [] }));
-        said.split ??=
+        const entry = images.of(name, path, () => ({ split: null, size: undefined, boxes: [] }));
+        entry.split ??=
           (columns.split >= 0 ? splitFromName(row[columns.split] ?? "") : null) ?? (columns.split >= 0 ? null : split);
         const size = columns.size.map((at) => Number(row[at] ?? NaN)) as [number, number];
-        if (size[0] > 0 && size[1] > 0) said.size = { width: size[0], height: size[1] };
+        if (size[0] > 0 && size[1] > 0) entry.size = { width: size[0], height: size[1] };
         const label = row[columns.class] ?? "";
         const cells = columns.edges.map((at) => row[at] ?? "");
         if (label === "" && cells.every((cell) => cell === "")) continue;
@@ -93,11 +93,11 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
             name,
             label === "" ? "a box without a class" : `${label}: edges that are no numbers`,
           );
-          said.boxes.push(-1, 0, 0, 0, 0);
+          entry.boxes.push(-1, 0, 0, 0, 0);
           continue;
         }
         if (!classes.has(label)) classes.set(label, classes.size);
-        said.boxes.push(classes.get(label) as number, ...edges);
+        entry.boxes.push(classes.get(label) as number, ...edges);
         boxes++;
         if (edges.some((edge) => edge < 0 || edge > 1)) relative = false;
       }
@@ -108,17 +108,17 @@ async function readBoxes(files: FileTree, report: Findings): Promise<Reading> {
       report.add("annotation-unreadable", path, "it has neither the columns of boxes nor six plain ones");
   }
   const names = [...classes.keys()];
-  const itemOf = (path: string, said: Said | undefined): Item => {
+  const itemOf = (path: string, entry: ImageEntry | undefined): Item => {
     const item: Item = {
       ...blankItem(path),
-      split: said?.split ?? splitFromPath(path),
+      split: entry?.split ?? splitFromPath(path),
       units: relative && boxes > 0 ? "relative" : "pixels",
     };
-    if (!said) return item;
-    item.state = said.boxes.length > 0 ? "labeled" : "empty";
-    if (said.size) item.declared = said.size;
-    for (let at = 0; at < said.boxes.length; at += 5) {
-      const [label, x1, y1, x2, y2] = said.boxes.slice(at, at + 5) as [number, number, number, number, number];
+    if (!entry) return item;
+    item.state = entry.boxes.length > 0 ? "labeled" : "empty";
+    if (entry.size) item.declared = entry.size;
+    for (let at = 0; at < entry.boxes.length; at += 5) {
+      const [label, x1, y1, x2, y2] = entry.boxes.slice(at, at + 5) as [number, number, number, number, number];
       if (label >= 0)
         item.objects.push({
           class: names[label] as string,

@@ -49,15 +49,23 @@ export function labelLayout(first: readonly string[]): Layout | null {
     const rest = names
       .map((_, at) => at)
       .filter((at) => at !== file && at !== split && !sizeColumn.test(names[at] ?? ""));
-    const said = rest.filter((at) => labelColumn.test(names[at] ?? ""));
-    const lists = said.filter((at) => /^(labels|classes|categories|tags)$/i.test(names[at] ?? ""));
-    return { kind: "header", file, split, labels: said, lists, others: rest.filter((at) => !said.includes(at)), names };
+    const labelColumns = rest.filter((at) => labelColumn.test(names[at] ?? ""));
+    const lists = labelColumns.filter((at) => /^(labels|classes|categories|tags)$/i.test(names[at] ?? ""));
+    return {
+      kind: "header",
+      file,
+      split,
+      labels: labelColumns,
+      lists,
+      others: rest.filter((at) => !labelColumns.includes(at)),
+      names,
+    };
   }
   if (setWord.test(names[0] ?? "") && isImagePath(names[1] ?? "")) return { kind: "plain", setFirst: true };
   return isImagePath(names[0] ?? "") && names.length > 1 ? { kind: "plain", setFirst: false } : null;
 }
 
-type Said = { split: Split | null; classes: string[]; fields: Item["fields"] };
+type ImageEntry = { split: Split | null; classes: string[]; fields: Item["fields"] };
 
 function fieldOf(cell: string): string | string[] {
   if (!/^\[\s*"/.test(cell)) return cell;
@@ -78,14 +86,14 @@ function areFlags(rows: readonly string[][], columns: readonly number[]): boolea
   );
 }
 
-function take(said: Said, names: Iterable<string>): void {
-  for (const name of names) if (name !== "" && !said.classes.includes(name)) said.classes.push(name);
+function take(entry: ImageEntry, names: Iterable<string>): void {
+  for (const name of names) if (name !== "" && !entry.classes.includes(name)) entry.classes.push(name);
 }
 
 async function readFile(
   files: FileTree,
   path: string,
-  images: AnnotatedImages<Said>,
+  images: AnnotatedImages<ImageEntry>,
   order: Set<string>,
 ): Promise<boolean> {
   const fromName = splitFromFileName(baseName(path));
@@ -104,9 +112,9 @@ async function readFile(
     }
     const cells = layout.setFirst ? row.slice(1) : row;
     if (!cells[0]) continue;
-    const said = of(cells[0]);
-    said.split ??= layout.setFirst ? splitFromName(row[0] ?? "") : fromName;
-    take(said, cells.slice(1));
+    const entry = of(cells[0]);
+    entry.split ??= layout.setFirst ? splitFromName(row[0] ?? "") : fromName;
+    take(entry, cells.slice(1));
   }
   if (layout?.kind !== "header") return layout !== null;
   const { file, split, labels, lists, others, names } = layout;
@@ -114,24 +122,24 @@ async function readFile(
   if (flags) for (const at of others) order.add(names[at] ?? "");
   for (const row of waiting) {
     if (!row[file]) continue;
-    const said = of(row[file]);
-    said.split ??= split >= 0 ? splitFromName(row[split] ?? "") : fromName;
+    const entry = of(row[file]);
+    entry.split ??= split >= 0 ? splitFromName(row[split] ?? "") : fromName;
     if (flags)
       take(
-        said,
+        entry,
         others.filter((at) => Number(row[at]) === 1).map((at) => names[at] ?? ""),
       );
-    else for (const at of others) if (row[at]) said.fields[names[at] ?? ""] = fieldOf(row[at]);
-    for (const at of labels) take(said, lists.includes(at) ? labelsOf(row[at] ?? "") : [row[at] ?? ""]);
+    else for (const at of others) if (row[at]) entry.fields[names[at] ?? ""] = fieldOf(row[at]);
+    for (const at of labels) take(entry, lists.includes(at) ? labelsOf(row[at] ?? "") : [row[at] ?? ""]);
     // Cells past the header's last name are further labels.
-    if (labels.length > 0 && Math.max(...labels) === names.length - 1) take(said, row.slice(names.length));
+    if (labels.length > 0 && Math.max(...labels) === names.length - 1) take(entry, row.slice(names.length));
   }
   return true;
 }
 
 async function readLabels(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
-  const images = new AnnotatedImages<Said>(entries, report);
+  const images = new AnnotatedImages<ImageEntry>(entries, report);
   const order = new Set<string>();
   for (const { path } of entries.filter((entry) => ["csv", "tsv"].includes(extensionOf(entry.path)))) {
     try {
@@ -141,11 +149,11 @@ async function readLabels(files: FileTree, report: Findings): Promise<Reading> {
       report.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
     }
   }
-  const itemOf = (path: string, said: Said | undefined): Item => {
-    const item: Item = { ...blankItem(path), split: said?.split ?? splitFromPath(path) };
-    if (!said) return item;
-    item.classes = said.classes;
-    item.fields = said.fields;
+  const itemOf = (path: string, entry: ImageEntry | undefined): Item => {
+    const item: Item = { ...blankItem(path), split: entry?.split ?? splitFromPath(path) };
+    if (!entry) return item;
+    item.classes = entry.classes;
+    item.fields = entry.fields;
     item.state = carriesLabels(item) ? "labeled" : "empty";
     return item;
   };

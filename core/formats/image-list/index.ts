@@ -32,13 +32,13 @@ function rowOf(line: string): Row | null {
   };
 }
 
-type Said = { split: Item["split"]; vector: number[]; boxes: boolean; inside?: Inside };
+type ImageEntry = { split: Item["split"]; vector: number[]; boxes: boolean; inside?: Inside };
 
 async function readImageList(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
   const paths = entries.map((entry) => entry.path);
-  const packed: { path: string; said: Said }[] = [];
-  const images = new AnnotatedImages<{ said: Said | null }>(entries, report);
+  const packed: { path: string; said: ImageEntry }[] = [];
+  const images = new AnnotatedImages<{ said: ImageEntry | null }>(entries, report);
   const recordFiles = paths.filter((path) => extensionOf(path) === "rec");
   const lists = paths.filter((path) => extensionOf(path) === "lst");
 
@@ -68,7 +68,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
       await readPacked(path, splitFromFileName(baseName(path)) ?? splitFromPath(path), new Map());
 
   async function readPacked(path: string, split: Item["split"], names: ReadonlyMap<number, string>): Promise<void> {
-    const own: { path: string; said: Said }[] = [];
+    const own: { path: string; said: ImageEntry }[] = [];
     try {
       for await (const { id, labels, pieces } of readRecords(files.stream(path))) {
         const name =
@@ -84,7 +84,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
   }
 
   const listedNames = await readClassList(files, paths);
-  const everything = async function* (): AsyncIterable<Said> {
+  const everything = async function* (): AsyncIterable<ImageEntry> {
     for (const entry of packed) yield entry.said;
     for (const entry of images.said()) if (entry.said) yield entry.said;
   };
@@ -96,7 +96,7 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
   const names = listedNames ?? Array.from({ length: highest + 1 }, (_, n) => `class_${n}`);
   if (!listedNames && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
 
-  const itemOf = (path: string, own: Said | null | undefined): Item => {
+  const itemOf = (path: string, own: ImageEntry | null | undefined): Item => {
     const item: Item = { ...blankItem(path), split: own?.split ?? splitFromPath(path), units: "relative" };
     if (!own) return item;
     if (own.inside) item.inside = own.inside;

@@ -11,7 +11,7 @@ import { objectLists, readRow, rowSchema } from "../table-row";
 import { UniqueNames } from "../unique-names";
 
 const lineSchema = rowSchema.extend({ file_name: z.string() });
-type Said = { split: Split | null; item: Item | null };
+type ImageEntry = { split: Split | null; item: Item | null };
 
 function isMetadata(path: string): boolean {
   return ["jsonl", "ndjson"].includes(extensionOf(path));
@@ -19,7 +19,7 @@ function isMetadata(path: string): boolean {
 
 async function readJsonl(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
-  const images = new AnnotatedImages<Said>(entries, report);
+  const images = new AnnotatedImages<ImageEntry>(entries, report);
   const classes = new Set<string>();
   for (const { path } of entries.filter((entry) => isMetadata(entry.path))) {
     const fromName = splitFromFileName(baseName(path)) ?? splitFromPath(path);
@@ -33,20 +33,20 @@ async function readJsonl(files: FileTree, report: Findings): Promise<Reading> {
         );
         continue;
       }
-      const said = images.of(parsed.data.file_name, path, () => ({ split: null, item: null }));
-      said.split ??= (parsed.data.split ? splitFromName(parsed.data.split) : null) ?? fromName;
-      said.item ??= blankItem(parsed.data.file_name);
+      const entry = images.of(parsed.data.file_name, path, () => ({ split: null, item: null }));
+      entry.split ??= (parsed.data.split ? splitFromName(parsed.data.split) : null) ?? fromName;
+      entry.item ??= blankItem(parsed.data.file_name);
       const { width, height } = parsed.data;
-      if (width && height) said.item.declared = { width, height };
-      readRow(parsed.data, said.item, report);
-      for (const { class: name } of said.item.objects) classes.add(name);
-      for (const name of said.item.classes) classes.add(name);
+      if (width && height) entry.item.declared = { width, height };
+      readRow(parsed.data, entry.item, report);
+      for (const { class: name } of entry.item.objects) classes.add(name);
+      for (const name of entry.item.classes) classes.add(name);
     }
   }
-  const itemOf = (path: string, said: Said | undefined): Item => ({
-    ...(said?.item ?? blankItem(path)),
+  const itemOf = (path: string, entry: ImageEntry | undefined): Item => ({
+    ...(entry?.item ?? blankItem(path)),
     path,
-    split: said?.split ?? splitFromPath(path),
+    split: entry?.split ?? splitFromPath(path),
   });
   return { classes: [...classes].map((name) => ({ name })), items: images.items(itemOf) };
 }

@@ -196,13 +196,13 @@ async function writeKitti(outgoing: Outgoing, sink: PackageSink): Promise<void> 
 /** Types without blanks; two classes never share one. */
 function typeNames(classes: readonly ClassInfo[]): ClassInfo[] {
   const asTheyAre = (name: string) => name !== "" && !/\s/.test(name) && name !== "DontCare";
-  const taken = new Set(classes.map((info) => info.name).filter(asTheyAre));
+  const types = new Set(classes.map((info) => info.name).filter(asTheyAre));
   return classes.map((info) => {
     if (asTheyAre(info.name)) return info;
     const plain = info.name.trim().replace(/\s+/g, "_") || "_";
     let name = plain;
-    for (let n = 2; taken.has(name) || name === "DontCare"; n++) name = `${plain}_${n}`;
-    taken.add(name);
+    for (let n = 2; types.has(name) || name === "DontCare"; n++) name = `${plain}_${n}`;
+    types.add(name);
     return { ...info, name };
   });
 }

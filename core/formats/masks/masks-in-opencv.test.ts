@@ -85,8 +85,8 @@ describe("a mask that OpenCV wrote", () => {
       `import cv2, numpy, sys; n = numpy.arange(${size.height} * ${size.width}); cv2.imwrite(sys.argv[1], ((n * 7) % 251).astype(numpy.${type}).reshape(${size.height}, ${size.width}))`,
       file,
     );
-    const said = python("import sys; sys.stdout.write(open(sys.argv[1], 'rb').read().hex())", file);
-    const { width, height, values, coloured } = decodeMask(Buffer.from(said, "hex"));
+    const hex = python("import sys; sys.stdout.write(open(sys.argv[1], 'rb').read().hex())", file);
+    const { width, height, values, coloured } = decodeMask(Buffer.from(hex, "hex"));
     expect([width, height, coloured]).toEqual([size.width, size.height, false]);
     expect([...values]).toEqual(Array.from({ length: width * height }, (_, n) => (n * 7) % 251));
   });

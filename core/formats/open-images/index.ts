@@ -12,7 +12,7 @@ import { keepAttributes } from "../fit";
 import type { Format, Options, Outgoing, PackageSink, Reading, SizedItem } from "../format";
 import { UniqueNames } from "../unique-names";
 
-type Said = { split: Split | null; objects: LabeledObject[]; classes: string[]; touched: boolean };
+type ImageEntry = { split: Split | null; objects: LabeledObject[]; classes: string[]; touched: boolean };
 
 const descriptionFile = /class-descriptions[^/]*\.csv$/i;
 
@@ -57,10 +57,10 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
   const stems = new Stems(paths.filter(isImagePath));
   const descriptions = await readDescriptions(files, paths, report);
   const codes = new Set<string>(descriptions?.keys());
-  const byPath = new Map<string, Said>();
-  const absent = new Map<string, Said>();
+  const byPath = new Map<string, ImageEntry>();
+  const absent = new Map<string, ImageEntry>();
 
-  const saidOf = (id: string, split: Split | null, from: string): Said => {
+  const entryOf = (id: string, split: Split | null, from: string): ImageEntry => {
     const found = stems.find(id, split);
     const present = typeof found === "string";
     const home = present ? byPath : absent;
@@ -73,9 +73,9 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
         id,
         found ? `several pictures fit: ${found.slice(0, 3).join(", ")}` : `named in ${from}`,
       );
-    const said: Said = { split, objects: [], classes: [], touched: false };
-    home.set(key, said);
-    return said;
+    const labels: ImageEntry = { split, objects: [], classes: [], touched: false };
+    home.set(key, labels);
+    return labels;
   };
   const nameOf = (code: string, id: string): string | null => {
     if (!descriptions) codes.add(code);
@@ -99,16 +99,16 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
         const own = header;
         const cell = (name: string) => row[own.indexOf(name)] ?? "";
         const id = cell("imageid");
-        const said = saidOf(id, split, path);
+        const labels = entryOf(id, split, path);
         const confidence = cell("confidence") === "" ? 1 : Number(cell("confidence"));
         const boxed = own.includes("xmin");
         // Confidence 0 on an image-level label says that the class was looked for and is not there.
         if (!boxed && confidence === 0) continue;
         const name = nameOf(cell("labelname"), id);
-        said.touched = true;
+        labels.touched = true;
         if (name === null) continue;
         if (!boxed) {
-          if (!said.classes.includes(name)) said.classes.push(name);
+          if (!labels.classes.includes(name)) labels.classes.push(name);
           continue;
         }
         const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) =>
@@ -119,7 +119,7 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
           ...(is("isdepiction") ? { depiction: true } : {}),
           ...(is("isinside") ? { inside: true } : {}),
         };
-        said.objects.push({
+        labels.objects.push({
           class: name,
           shape: { kind: "box", x: x1, y: y1, width: x2 - x1, height: y2 - y1 },
           ...(is("isoccluded") ? { occluded: true } : {}),
@@ -136,19 +136,19 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
   if (!descriptions && codes.size > 0)
     report.add("classes-missing", "", "no class-descriptions.csv; codes stand as names");
 
-  const itemOf = (path: string, said: Said | undefined, present: boolean): Item => {
+  const itemOf = (path: string, labels: ImageEntry | undefined, present: boolean): Item => {
     const item: Item = {
       ...blankItem(path),
       present,
-      split: splitFromPath(path) ?? said?.split ?? null,
+      split: splitFromPath(path) ?? labels?.split ?? null,
       units: "relative",
     };
-    if (said?.touched) Object.assign(item, { state: "labeled", objects: said.objects, classes: said.classes });
+    if (labels?.touched) Object.assign(item, { state: "labeled", objects: labels.objects, classes: labels.classes });
     return item;
   };
   async function* items(): AsyncIterable<Item> {
     for (const path of stems.paths) yield itemOf(path, byPath.get(path), true);
-    for (const [path, said] of absent) yield itemOf(path, said, false);
+    for (const [path, labels] of absent) yield itemOf(path, labels, false);
   }
   const names = [...new Set([...codes].map((code) => descriptions?.get(code) ?? code))].filter((name) => name !== "");
   return { classes: names.map((name) => ({ name })), items: items() };
@@ -230,11 +230,11 @@ function refit(whole: SizedItem, _options: Options, report: Findings): SizedItem
   const item = keepAttributes(whole, (_name, value) => typeof value === "boolean", report);
   const objects = item.objects.map((object): LabeledObject => {
     const { confidence, attributes, ...rest } = object;
-    const said = Object.entries(attributes ?? {}).filter(([, value]) => value === true);
+    const flags = Object.entries(attributes ?? {}).filter(([, value]) => value === true);
     return {
       ...rest,
       ...(confidence === undefined || confidence === 1 ? {} : { confidence }),
-      ...(said.length > 0 ? { attributes: Object.fromEntries(said) } : {}),
+      ...(flags.length > 0 ? { attributes: Object.fromEntries(flags) } : {}),
     };
   });
   return { ...item, objects };

@@ -6,7 +6,7 @@ import { fileBuffer } from "./file-buffer";
 
 type Held = { file: string; metadata: FileMetaData; first: number; images: (Uint8Array | null)[] };
 
-const held = new WeakMap<FileTree, Held>();
+const openTables = new WeakMap<FileTree, Held>();
 
 /** Row groups as `[first row, row after the last]`. */
 export function rowGroups(metadata: FileMetaData): [number, number][] {
@@ -27,7 +27,7 @@ export function imageBytes(image: unknown): Uint8Array | null {
 
 /** The picture in row `row` of `file`. Throws a Failure where it is not there. */
 export async function readImageRow(files: FileTree, file: string, row: number): Promise<Uint8Array> {
-  let own = held.get(files);
+  let own = openTables.get(files);
   if (!own || own.file !== file || row < own.first || row >= own.first + own.images.length) {
     const buffer = await fileBuffer(files, file);
     const metadata = own?.file === file ? own.metadata : await parquetMetadataAsync(buffer);
@@ -42,7 +42,7 @@ export async function readImageRow(files: FileTree, file: string, row: number): 
       rowEnd: group[1],
     });
     own = { file, metadata, first: group[0], images: rows.map((entry) => imageBytes(entry["image"])) };
-    held.set(files, own);
+    openTables.set(files, own);
   }
   const bytes = own.images[row - own.first];
   if (!bytes) throw new Failure("file-missing", `Row ${row} of ${file} holds no picture.`);

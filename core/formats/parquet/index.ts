@@ -39,8 +39,8 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
   const sound = new Set<string>();
 
   async function* items(quiet: boolean): AsyncIterable<Item> {
-    const said = quiet ? new Findings() : report;
-    const taken = new TakenPaths();
+    const findings = quiet ? new Findings() : report;
+    const paths = new TakenPaths();
     for (const path of tables) {
       try {
         const file = await fileBuffer(files, path);
@@ -53,11 +53,11 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
             sound.add(`${path} ${number}`);
           }
           const rows = await parquetReadObjects({ file, metadata, utf8: false, rowStart, rowEnd });
-          for (const [n, row] of rows.entries()) yield itemOf(row, path, rowStart + n, taken, said);
+          for (const [n, row] of rows.entries()) yield itemOf(row, path, rowStart + n, paths, findings);
         }
       } catch (error) {
         if (error instanceof Error && error.name === "Failure") throw error;
-        said.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
+        findings.add("annotation-unreadable", path, String((error as Error).message).slice(0, 80));
       }
     }
   }
@@ -66,8 +66,8 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
     row: Record<string, unknown>,
     table: string,
     number: number,
-    taken: TakenPaths,
-    said: Findings,
+    paths: TakenPaths,
+    findings: Findings,
   ): Item {
     const bytes = imageBytes(row["image"]);
     const named = imagePathSchema.safeParse(row["image"]).data;
@@ -75,18 +75,18 @@ async function readParquet(files: FileTree, report: Findings): Promise<Reading> 
       named && isImagePath(named)
         ? named
         : `${named || `${withoutExtension(baseName(table))}/${String(number).padStart(6, "0")}`}.${bytes ? pictureExtension(bytes) : "jpg"}`;
-    const item: Item = { ...blankItem(taken.claim(name, table)), present: bytes !== null };
+    const item: Item = { ...blankItem(paths.claim(name, table)), present: bytes !== null };
     if (bytes) item.inside = { file: table, row: number };
-    else said.add("image-missing", item.path, `row ${number} of ${table} holds no picture`);
+    else findings.add("image-missing", item.path, `row ${number} of ${table} holds no picture`);
     const parsed = rowSchema.safeParse({ ...row, fields: fieldsText.safeParse(row["fields"]).data });
     if (!parsed.success) {
-      said.add("annotation-unreadable", item.path, `row ${number} of ${table}`);
+      findings.add("annotation-unreadable", item.path, `row ${number} of ${table}`);
       return item;
     }
     const { width, height, split } = parsed.data;
     item.split = (split ? splitFromName(split) : null) ?? splitFromFileName(baseName(table)) ?? splitFromPath(table);
     if (width && height) item.declared = { width, height };
-    readRow(parsed.data, item, said);
+    readRow(parsed.data, item, findings);
     return item;
   }
 

@@ -162,12 +162,15 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
   }
 
   async function* items(): AsyncIterable<Item> {
-    const taken = new TakenPaths();
+    const paths = new TakenPaths();
     for await (const { shard, example, data, offset, number } of examples(false)) {
       const [encoded] = example.bytes("image/encoded");
       const format = example.texts("image/format")[0] ?? "jpg";
-      const said = example.texts("image/filename")[0] || example.texts("image/source_id")[0] || `${number}`;
-      const path = taken.claim(isImagePath(said) ? said : `${said}.${format === "jpeg" ? "jpg" : format}`, shard);
+      const fileName = example.texts("image/filename")[0] || example.texts("image/source_id")[0] || `${number}`;
+      const path = paths.claim(
+        isImagePath(fileName) ? fileName : `${fileName}.${format === "jpeg" ? "jpg" : format}`,
+        shard,
+      );
       if (!encoded || encoded.length === 0)
         report.add("image-missing", path, `record ${number} of ${shard} has no picture`);
       yield itemOf(

@@ -6,14 +6,15 @@ const escapes: Record<string, string> = { n: "\n", t: "\t", r: "\r" };
 export function parseLabelMap(text: string): Map<number, string> {
   const names = new Map<number, string>();
   for (const [, body = ""] of text.matchAll(/item\s*\{((?:[^{}"']|"(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')*)\}/g)) {
-    const said: Record<string, string> = {};
+    const entry: Record<string, string> = {};
     for (const [, key = "", double, single, plain] of body.matchAll(
       /(\w+)\s*:\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|([^\s,;}]+))/g,
     )) {
-      said[key] = plain ?? (double ?? single ?? "").replace(/\\(.)/g, (_, letter: string) => escapes[letter] ?? letter);
+      entry[key] =
+        plain ?? (double ?? single ?? "").replace(/\\(.)/g, (_, letter: string) => escapes[letter] ?? letter);
     }
-    const id = Number(said["id"]);
-    const name = said["name"] ?? said["display_name"];
+    const id = Number(entry["id"]);
+    const name = entry["name"] ?? entry["display_name"];
     if (Number.isInteger(id) && name !== undefined) names.set(id, name);
   }
   return names;

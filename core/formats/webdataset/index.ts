@@ -92,14 +92,14 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     );
   }
 
-  async function itemOf({ key, shard, members }: Sample, taken: TakenPaths, said: Findings): Promise<Item | null> {
+  async function itemOf({ key, shard, members }: Sample, paths: TakenPaths, said: Findings): Promise<Item | null> {
     const picture = members.find((member) => isImagePath(member.name) && !suffix(member.name).includes("."));
     if (!picture) {
       const stray = members.some((member) => ["json", "cls", "txt"].includes(suffix(member.name)));
       if (stray) said.add("image-missing", shard === "" ? key : `${shard}/${key}`, "a sample without a picture");
       return null;
     }
-    const item = blankItem(taken.claim(picture.name, shard));
+    const item = blankItem(paths.claim(picture.name, shard));
     if (picture.inside) item.inside = picture.inside;
     item.split =
       (shard === "" ? null : (splitFromFileName(baseName(shard)) ?? splitFromPath(shard))) ?? splitFromPath(key);
@@ -145,9 +145,9 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
   if (numbered) report.add("classes-missing", "", "no classes.txt beside the shards");
 
   async function* items(): AsyncIterable<Item> {
-    const taken = new TakenPaths();
+    const paths = new TakenPaths();
     for await (const sample of samples(report)) {
-      const item = await itemOf(sample, taken, report);
+      const item = await itemOf(sample, paths, report);
       if (item) yield item;
     }
   }

@@ -45,19 +45,19 @@ function polygonOf(segmentation: unknown): Shape | null {
   return rings.length > 0 ? { kind: "polygon", parts: rings.map((ring) => [ring]) } : null;
 }
 
-function shapeOf(said: z.infer<typeof objectSchema>): Shape | null {
+function shapeOf(className: z.infer<typeof objectSchema>): Shape | null {
   const box =
-    said.bbox && said.bbox[2] > 0 && said.bbox[3] > 0
-      ? { x: said.bbox[0], y: said.bbox[1], width: said.bbox[2], height: said.bbox[3] }
+    className.bbox && className.bbox[2] > 0 && className.bbox[3] > 0
+      ? { x: className.bbox[0], y: className.bbox[1], width: className.bbox[2], height: className.bbox[3] }
       : null;
   // A sample names no keypoints, so any number of them will do.
-  const points = keypointsOf(said.keypoints, { keypoints: [] });
+  const points = keypointsOf(className.keypoints, { keypoints: [] });
   if (points) return { kind: "keypoints", points, ...(box ? { box } : {}) };
-  if (said.rotated) {
-    const [cx, cy, width, height, angle] = said.rotated;
+  if (className.rotated) {
+    const [cx, cy, width, height, angle] = className.rotated;
     return { kind: "rotated-box", cx, cy, width, height, angle };
   }
-  return maskOf(said.segmentation) ?? polygonOf(said.segmentation) ?? (box ? { kind: "box", ...box } : null);
+  return maskOf(className.segmentation) ?? polygonOf(className.segmentation) ?? (box ? { kind: "box", ...box } : null);
 }
 
 /**
@@ -74,10 +74,10 @@ export function readSample(text: string, item: Item, report: Findings, names: re
       report.add("class-unknown", item.path, "an object without a class");
       continue;
     }
-    const said = parsed.data.class;
-    const name = typeof said === "string" ? said : names.length > 0 ? names[said] : `class_${said}`;
+    const json = parsed.data.class;
+    const name = typeof json === "string" ? json : names.length > 0 ? names[json] : `class_${json}`;
     if (name === undefined) {
-      report.add("class-unknown", item.path, `class ${said} of ${names.length}`);
+      report.add("class-unknown", item.path, `class ${json} of ${names.length}`);
       continue;
     }
     const shape = shapeOf(parsed.data);
@@ -99,10 +99,10 @@ export function readSample(text: string, item: Item, report: Findings, names: re
 }
 
 function objectJson(object: LabeledObject): unknown {
-  const { shape, ...said } = object;
+  const { shape, ...json } = object;
   const bounds = shapeBounds(shape);
   return {
-    ...said,
+    ...json,
     bbox: bounds ? [bounds.x, bounds.y, bounds.width, bounds.height] : undefined,
     ...(shape.kind === "polygon" || shape.kind === "mask" ? { segmentation: segmentationOf(object) } : {}),
     ...(shape.kind === "rotated-box" ? { rotated: [shape.cx, shape.cy, shape.width, shape.height, shape.angle] } : {}),
@@ -112,7 +112,7 @@ function objectJson(object: LabeledObject): unknown {
 
 /** A sample's JSON; null where everything it says stands in the other files, or nothing is said. */
 export function sampleJson(item: Item, size: { width: number; height: number }): string | null {
-  const said = {
+  const json = {
     ...(item.state === "empty" || item.objects.length > 0 ? { objects: item.objects.map(objectJson) } : {}),
     ...(item.classes.length > 1 ? { classes: item.classes } : {}),
     ...(item.captions.length > 1 || item.captions.some((caption) => caption.trim() !== caption || caption === "")
@@ -120,5 +120,5 @@ export function sampleJson(item: Item, size: { width: number; height: number }):
       : {}),
     ...(Object.keys(item.fields).length > 0 ? { fields: item.fields } : {}),
   };
-  return Object.keys(said).length === 0 ? null : JSON.stringify({ ...said, ...size });
+  return Object.keys(json).length === 0 ? null : JSON.stringify({ ...json, ...size });
 }

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { LabelText } from "./label-text";
 
-const said = (write: (text: LabelText) => void) => {
+const textOf = (write: (text: LabelText) => void) => {
   const text = new LabelText();
   write(text);
   return Buffer.from(text.taken()).toString();
@@ -11,7 +11,7 @@ const said = (write: (text: LabelText) => void) => {
 describe("the text of a label file", () => {
   it("has a class number, numbers with ten decimals, and a line feed, by hand", () => {
     expect(
-      said(
+      textOf(
         (text) => (
           text.begin(12),
           text.share(0.5),
@@ -27,13 +27,13 @@ describe("the text of a label file", () => {
   it("gives shares as the language does, to within a unit of the last place, and any other number just so", () => {
     fc.assert(
       fc.property(fc.double({ min: 0, max: 1, noNaN: true }), (value) => {
-        const word = said((text) => text.share(value));
+        const word = textOf((text) => text.share(value));
         expect(word).toMatch(/^ [01]\.\d{10}$/);
         expect(Math.abs(Number(word) - Number(value.toFixed(10)))).toBeLessThanOrEqual(1.1e-10);
       }),
     );
     for (const value of [-0.25, 1.5, 12_345.678_9, -3e-7, 1e25])
-      expect(said((text) => text.share(value))).toBe(` ${value.toFixed(10)}`);
+      expect(textOf((text) => text.share(value))).toBe(` ${value.toFixed(10)}`);
   });
   it("begins anew once it was taken, and grows as far as it has to", () => {
     const text = new LabelText();

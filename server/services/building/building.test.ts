@@ -92,8 +92,8 @@ describe("what is known of deliveries", () => {
       const readme = new TextDecoder().decode(await tree.read("README.txt"));
       tree.close();
       expect(readme).toMatch(/Spring racks: \d+ images/);
-      for (const said of ["licence: CC BY 4.0", "citation: The bakers, 2026.", "place: 47.37, 8.54"])
-        expect(readme).toContain(said);
+      for (const words of ["licence: CC BY 4.0", "citation: The bakers, 2026.", "place: 47.37, 8.54"])
+        expect(readme).toContain(words);
     }
     await db().delete(versions).where(eq(versions.id, version.id));
   });

@@ -86,8 +86,8 @@ describe("a package", () => {
     const { items } = await previewItems(localActor, read.id, { filter: "all", offset: 0, limit: 3 });
     expect(items).toHaveLength(3);
     expect((await previewPicture(localActor, read.id, 0)).length).toBeGreaterThan(50);
-    const taken = await deliverAndTakeIn(collection, file);
-    expect(taken).toMatchObject({ status: "taken", taken: { images: 12, objects: objectsIn[format] ?? 24 } });
+    const delivery = await deliverAndTakeIn(collection, file);
+    expect(delivery).toMatchObject({ status: "taken", taken: { images: 12, objects: objectsIn[format] ?? 24 } });
   });
 
   it("arrives as a tar just as well", async () => {
@@ -105,11 +105,11 @@ describe("a package", () => {
       path.join(folder, "out"),
     ]);
     execFileSync("tar", ["cf", path.join(folder, "source.tar"), "-C", path.join(folder, "out"), "."]);
-    const taken = await deliverAndTakeIn(
+    const delivery = await deliverAndTakeIn(
       (await createCollection(localActor, { name: "From a tar" })).id,
       saveArchive("source.tar", readFileSync(path.join(folder, "source.tar"))),
     );
-    expect(taken).toMatchObject({ status: "taken", taken: { images: 12, objects: 24 } });
+    expect(delivery).toMatchObject({ status: "taken", taken: { images: 12, objects: 24 } });
     expect((await db().select().from(versions).where(eq(versions.id, version)))[0]?.status).toBe("frozen");
   });
 });

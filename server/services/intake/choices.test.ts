@@ -29,7 +29,9 @@ import {
 } from "../deliveries";
 import { stockFilterSchema } from "@larder/core/stock/filter";
 import { stockPage } from "../stock";
-import { deliveryReport, previewItems, sheetNumbers } from "./preview";
+import { deliveryReport } from "./delivery-report";
+import { previewItems } from "./preview";
+import { sheetNumbers } from "./sheet-numbers";
 import type { z } from "zod";
 
 type Choices = NonNullable<z.input<typeof deliveryChangeSchema>["choices"]>;
@@ -93,10 +95,10 @@ describe("classes", () => {
       ["bun", null, "new"],
     ]);
     expect(rememberedFrom).toBe(first.name);
-    const taken = await takeIn(second.id, {
+    const result = await takeIn(second.id, {
       classes: { croisant: { to: "croissant" }, hand: { leaveOut: true }, bun: { to: "brioche" } },
     });
-    expect(taken.taken).toMatchObject({ images: 5, objects: 4 });
+    expect(result.taken).toMatchObject({ images: 5, objects: 4 });
     expect(await classesOf(id)).toEqual({ roll: 2, croissant: 2, Croissant: 1, brioche: 1 });
     // A picture whose only label was left out holds nothing that counts here.
     expect((await stock(id)).filter(({ state }) => state === "empty")).toHaveLength(1);
@@ -151,8 +153,8 @@ describe("classes", () => {
     const delivery = await bring(id, files);
     expect(delivery.sheet).toMatchObject({ format: "csv-boxes", folderClasses: 2, labeled: 3 });
     await takeIn(delivery.id);
-    const held = await classTable(localActor, id);
-    const nameOf = (classId: number) => held.find((row) => row.id === classId)?.name;
+    const table = await classTable(localActor, id);
+    const nameOf = (classId: number) => table.find((row) => row.id === classId)?.name;
     expect(
       (await stock(id))
         .map(({ name, imageClassIds, objects }) => [name, imageClassIds.map(nameOf), objects.length])
@@ -170,8 +172,8 @@ describe("classes", () => {
   it("are taken by every image of a delivery that was dropped onto one", async () => {
     const id = await collection("Dropped on");
     const delivery = await bring(id, { "a.jpg": await picture(170), "b.jpg": await picture(171) });
-    const taken = await takeIn(delivery.id, { imageClass: "tart" });
-    expect(taken.taken).toMatchObject({ images: 2, objects: 0 });
+    const result = await takeIn(delivery.id, { imageClass: "tart" });
+    expect(result.taken).toMatchObject({ images: 2, objects: 0 });
     expect((await stock(id)).map(({ state, imageClassIds }) => [state, imageClassIds.length])).toEqual([
       ["labeled", 1],
       ["labeled", 1],

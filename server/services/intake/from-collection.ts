@@ -71,9 +71,13 @@ export async function fromCollection(
       items: items(),
     };
   };
-  const said = origin.selection ? "chosen images" : origin.class ? `images of the class ${origin.class}` : "all images";
+  const which = origin.selection
+    ? "chosen images"
+    : origin.class
+      ? `images of the class ${origin.class}`
+      : "all images";
   return {
     tree: new StockTree(files),
-    reading: { reason: `${said} of ${name}, ${origin.labels ? "with" : "without"} their labels`, read },
+    reading: { reason: `${which} of ${name}, ${origin.labels ? "with" : "without"} their labels`, read },
   };
 }

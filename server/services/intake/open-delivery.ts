@@ -14,7 +14,10 @@ export async function openDelivery(delivery: Delivery): Promise<OpenedOrigin> {
 }
 
 const idleMs = 20_000;
-const held = new Map<string, { opened: Promise<OpenedOrigin>; users: number; timer: NodeJS.Timeout | null }>();
+const openDeliveries = new Map<
+  string,
+  { opened: Promise<OpenedOrigin>; users: number; timer: NodeJS.Timeout | null }
+>();
 
 /**
  * Runs `work` on a delivery's files, which stay open for a moment afterwards: a sheet asks for one preview after
@@ -22,12 +25,12 @@ const held = new Map<string, { opened: Promise<OpenedOrigin>; users: number; tim
  */
 export async function withDelivery<T>(delivery: Delivery, work: (opened: OpenedOrigin) => Promise<T>): Promise<T> {
   const key = `${delivery.id} ${delivery.sheet?.readAt ?? ""}`;
-  let entry = held.get(key);
+  let entry = openDeliveries.get(key);
   if (!entry) {
     entry = { opened: openDelivery(delivery), users: 0, timer: null };
-    held.set(key, entry);
+    openDeliveries.set(key, entry);
     // One that could not be opened is tried anew the next time.
-    entry.opened.catch(() => held.delete(key));
+    entry.opened.catch(() => openDeliveries.delete(key));
   }
   const own = entry;
   own.users++;
@@ -38,7 +41,7 @@ export async function withDelivery<T>(delivery: Delivery, work: (opened: OpenedO
     own.users--;
     if (own.users === 0) {
       own.timer = setTimeout(() => {
-        if (held.get(key) === own) held.delete(key);
+        if (openDeliveries.get(key) === own) openDeliveries.delete(key);
         void own.opened.then(
           ({ close }) => close(),
           () => undefined,

@@ -134,7 +134,7 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
       ...(byFolder.size > 0 ? await classNamesOf(delivery.collectionId) : []),
     ]);
     const addClasses = furtherClasses(choices, byFolder, knownNames);
-    const taken = await stampsTaken(delivery);
+    const stamps = await stampsTaken(delivery);
     const tally = new Tally(infos);
     const counts: Counts = { unmatched: { count: 0, names: [] }, unchanged: 0, folderClasses: 0 };
     const columns = [
@@ -162,7 +162,7 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
         if (opened.onlyLabeled && row.state === "unlabeled") continue;
         const { item, fromFolder } = addClasses(await withWords(opened, row));
         const stamp = stampOf(opened, item);
-        if (stamp !== null && taken.get(item.path) === stamp) {
+        if (stamp !== null && stamps.get(item.path) === stamp) {
           counts.unchanged++;
           continue;
         }

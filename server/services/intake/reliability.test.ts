@@ -105,15 +105,15 @@ describe("what was sent for a delivery", () => {
     const stop = await startWorker();
     closing.push(stop);
     const id = await collection("Cleared away");
-    const taken = await deliver(
+    const delivery = await deliver(
       id,
       saveArchive("first.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6500)))),
     );
-    expect((await untilEnded((await takeInDelivery(localActor, taken.id)).job as string)).status).toBe("done");
-    await vi.waitFor(() => expect(existsSync(uploadFolder(taken.id))).toBe(false), { timeout: 10_000 });
+    expect((await untilEnded((await takeInDelivery(localActor, delivery.id)).job as string)).status).toBe("done");
+    await vi.waitFor(() => expect(existsSync(uploadFolder(delivery.id))).toBe(false), { timeout: 10_000 });
     // As a worker leaves it that falls between the two.
-    mkdirSync(uploadFolder(taken.id));
-    writeFileSync(path.join(uploadFolder(taken.id), "first.zip"), "left behind");
+    mkdirSync(uploadFolder(delivery.id));
+    writeFileSync(path.join(uploadFolder(delivery.id), "first.zip"), "left behind");
     const waiting = await deliver(
       id,
       saveArchive("waiting.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6510)))),
@@ -124,7 +124,7 @@ describe("what was sent for a delivery", () => {
     );
     expect((await untilEnded((await takeInDelivery(localActor, next.id)).job as string)).status).toBe("done");
     await vi.waitFor(
-      () => expect([taken.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]),
+      () => expect([delivery.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]),
       { timeout: 10_000 },
     );
     // What is still to be taken in stays.
@@ -146,9 +146,9 @@ describe("a job", () => {
     const taking = job as string;
     await requestPause(taking);
     while ((await jobRow(taking))?.status !== "paused") await sleep(30);
-    const held = (await jobRow(taking))?.done;
+    const progress = (await jobRow(taking))?.done;
     await sleep(700);
-    expect(await jobRow(taking)).toMatchObject({ status: "paused", done: held });
+    expect(await jobRow(taking)).toMatchObject({ status: "paused", done: progress });
     expect((await deliveryRow(delivery.id)).status).toBe("taking");
     await resumeJob(taking);
     expect((await untilEnded(taking)).status).toBe("done");

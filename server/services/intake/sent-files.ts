@@ -20,11 +20,11 @@ export function uploadFolder(deliveryId: number): string {
 export async function removeTakenFiles(): Promise<void> {
   if (!existsSync(uploadsFolder())) return;
   const sent = (await readdir(uploadsFolder())).flatMap((name) => /^delivery-(\d+)$/.exec(name)?.[1] ?? []).map(Number);
-  const taken = await db()
+  const finished = await db()
     .select({ id: deliveries.id })
     .from(deliveries)
     .where(and(eq(deliveries.status, "taken"), inArray(deliveries.id, sent)));
-  for (const { id } of taken) await rm(uploadFolder(id), { recursive: true, force: true });
+  for (const { id } of finished) await rm(uploadFolder(id), { recursive: true, force: true });
 }
 
 /** Deletes what was sent for a delivery. */

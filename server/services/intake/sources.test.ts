@@ -488,8 +488,8 @@ describe("a PDF", () => {
     const { id: delivery } = await beginUpload(localActor, id, { source: "slips.pdf" });
     writeFileSync(await placeForFile(localActor, delivery, "slips.pdf"), await slipsPdf(slips));
     await untilEnded((await filesArrived(localActor, delivery)).job);
-    const taken = await takeIn(delivery);
-    expect(taken.taken?.images).toBe(3);
+    const result = await takeIn(delivery);
+    expect(result.taken?.images).toBe(3);
     const { images } = await stockPage(localActor, id, everything, { start: 0, limit: 3 });
     // A page of 420 × 298 points at 150 dots an inch.
     expect(images.map(({ width, height, name }) => `${name} ${width} × ${height}`)).toEqual(

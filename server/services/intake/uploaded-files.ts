@@ -93,13 +93,13 @@ export async function unpackFolder(
   const close = () => {
     for (const end of closing) end();
   };
-  const taken = new Set<string>();
+  const places = new Set<string>();
   const placeFor = (path: string): string => {
     if (sole !== undefined) return "";
     const stem = withoutExtension(path);
     let at = stem;
-    for (let n = 2; taken.has(at); n++) at = `${stem}_${n}`;
-    taken.add(at);
+    for (let n = 2; places.has(at); n++) at = `${stem}_${n}`;
+    places.add(at);
     return at;
   };
   try {

@@ -63,14 +63,14 @@ export async function changeLabels(
       left++;
     }
   }
-  const { free, taken } = await withoutTakenPlaces(tx, changes);
+  const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
     await writeObjects(tx, free);
     await writeImages(tx, free, revision, objects);
     await recordSteps(tx, act, free);
     await returnClasses(tx, act);
   }
-  return { changed: free.length, left: left + taken };
+  return { changed: free.length, left: left + inTheWay };
 }
 
 /** An image that comes out of the bin stays there where the same bytes are in stock again by now. */
@@ -83,8 +83,8 @@ async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<
     sql`select i.id from images i where i.id = any(${sql.param(returning)}::bigint[]) and exists (
       select 1 from images o where o.collection_id = i.collection_id and o.sha256 = i.sha256 and o.removed_at is null)`,
   );
-  const taken = new Set(rows.map(({ id }) => id));
-  return { free: changes.filter(({ id }) => !taken.has(id)), taken: taken.size };
+  const inTheWay = new Set(rows.map(({ id }) => id));
+  return { free: changes.filter(({ id }) => !inTheWay.has(id)), taken: inTheWay.size };
 }
 
 /** An object as its columns hold it; the mask as base64. */

@@ -36,9 +36,9 @@ export const objectRowSchema = z
     attributes: attributes.nullable(),
     flags: z.record(z.string(), z.union([z.boolean(), z.number()])),
   })
-  .transform(({ image, uid, class: id, order, shape, mask, group, attributes: said, flags }) => {
+  .transform(({ image, uid, class: id, order, shape, mask, group, attributes: values, flags }) => {
     const object: StockObject = { uid, class: id, order, shape: shapeFromColumns(shape, mask), ...flags };
-    if (said) object.attributes = said;
+    if (values) object.attributes = values;
     if (group !== null) object.group = group;
     return { image, object };
   });

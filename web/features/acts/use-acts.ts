@@ -27,7 +27,7 @@ async function ended(collection: number, outcome: ActOutcome): Promise<ActOutcom
 export function useActs(collection: number) {
   const client = useQueryClient();
   return useMemo(() => {
-    const perform = async (work: () => Promise<ActOutcome>, said: (outcome: ActOutcome) => void) => {
+    const perform = async (work: () => Promise<ActOutcome>, onDone: (outcome: ActOutcome) => void) => {
       try {
         const begun = await work();
         const waiting = begun.job === null ? null : toast.loading(`${capital(begun.text)} …`);
@@ -35,7 +35,7 @@ export function useActs(collection: number) {
         await client.invalidateQueries({
           predicate: ({ queryKey }) => touches(queryKey, ["stock", "classes", "deliveries", "shelf"], collection),
         });
-        said(outcome);
+        onDone(outcome);
       } catch (error) {
         toast.error((error as Error).message);
       }

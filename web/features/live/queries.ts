@@ -5,7 +5,7 @@ import type { Bin } from "@larder/server/services/bin";
 import type { CheckEntry } from "@larder/server/services/checks";
 import type { CollectionHead, Shelf } from "@larder/server/services/collections";
 import type { Delivery } from "@larder/server/db/schema";
-import type { SheetNumbers } from "@larder/server/services/intake/preview";
+import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import type { Sources } from "@larder/server/services/intake/sources";
 import type { PlanRow } from "@larder/server/services/plans";
 import type { VersionRow } from "@larder/server/services/versions";

@@ -1,7 +1,7 @@
 "use client";
 import type { IntakeChoices, ClassDecision } from "@larder/core/intake/choices";
 import { namesForNumbers } from "@larder/core/relabel/names-for-numbers";
-import type { SheetNumbers } from "@larder/server/services/intake/preview";
+import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";

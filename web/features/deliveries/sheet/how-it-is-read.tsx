@@ -1,6 +1,6 @@
 "use client";
 import type { IntakeChoices } from "@larder/core/intake/choices";
-import type { SheetNumbers } from "@larder/server/services/intake/preview";
+import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { useState, type ReactNode } from "react";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";

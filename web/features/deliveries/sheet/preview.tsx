@@ -1,5 +1,6 @@
 "use client";
-import type { ItemFilter, PreviewItem, SheetNumbers } from "@larder/server/services/intake/preview";
+import type { ItemFilter, PreviewItem } from "@larder/server/services/intake/preview";
+import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { useState } from "react";

@@ -1,4 +1,4 @@
 import { answer } from "@/edge/answer";
-import { sheetNumbers } from "@larder/server/services/intake/preview";
+import { sheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 
 export const GET = answer(({ actor, id }) => sheetNumbers(actor, id()));

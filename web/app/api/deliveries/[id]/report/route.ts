@@ -1,5 +1,5 @@
 import { deliveryOf } from "@larder/server/services/deliveries";
-import { deliveryReport } from "@larder/server/services/intake/preview";
+import { deliveryReport } from "@larder/server/services/intake/delivery-report";
 import { answer } from "@/edge/answer";
 import { csvDownload } from "@/edge/csv-download";
 

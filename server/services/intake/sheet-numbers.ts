@@ -1,0 +1,151 @@
+/** The live numbers of an intake sheet: counts of its pictures, what was found in them, where its classes would go. */
+import { Findings, type Finding } from "@larder/core/model/finding";
+import { lookAlikes } from "@larder/core/relabel/look-alike";
+import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
+import { and, asc, eq, isNull, sql } from "drizzle-orm";
+import { z } from "zod";
+import { db } from "../../db/database";
+import { classes, intakeSources } from "../../db/schema";
+import { rowOf, rowsOf } from "../../db/query";
+import { allow } from "../access";
+import type { Actor } from "../actor";
+import type { Delivery } from "../../db/schema";
+import { deliveryRow } from "../deliveries";
+import { choicesOf } from "./open-delivery";
+
+import { nearCopy, state, worthALook } from "./staged-conditions";
+
+export type SheetNumbers = {
+  all: number;
+  labeled: number;
+  unlabeled: number;
+  empty: number;
+  withFindings: number;
+  inStock: number;
+  nearCopies: number;
+  unreadable: number;
+  leftOut: number;
+  /** Looked into so far. */
+  looked: number;
+  /**
+   * How many pictures taking in would put into stock, and how many there would get labels, as things are decided now.
+   */
+  toTakeIn: number;
+  toRelabel: number;
+  findings: Finding[];
+  matches: (Proposal & { remembered: boolean })[];
+  /** The delivery from the same source whose decisions are proposed. */
+  rememberedFrom: string | null;
+};
+
+const pictureFindingSchema = z.object({ code: z.string(), count: z.number(), examples: z.array(z.string()) });
+
+/** Findings of single pictures as looking into them shows them, over those that annotations alone told of. */
+async function findingsNow(delivery: Delivery, looked: number): Promise<Finding[]> {
+  const report = new Findings();
+  const foreseen = delivery.sheet?.findings ?? [];
+  if (looked === 0) return foreseen;
+  const rows = await rowsOf(
+    db(),
+    pictureFindingSchema,
+    sql`select f->>'code' as code, sum((f->>'count')::int)::int as count, (array_agg(path order by ordinal))[1:3] as examples
+      from delivery_items, jsonb_array_elements(findings) f where delivery_id = ${delivery.id} group by 1`,
+  );
+  const ofPictures = new Set(rows.map((row) => row.code));
+  report.merge(foreseen.filter(({ code }) => !ofPictures.has(code)));
+  for (const row of rows) {
+    const foretold = foreseen.find(({ code }) => code === row.code);
+    // What the reader itself dropped belongs to no picture; the larger number is the whole.
+    report.merge([foretold && foretold.count > row.count ? foretold : { ...row, path: row.examples[0] ?? "" }]);
+  }
+  return report.list();
+}
+
+const whole = z.number();
+const countsSchema = z.object({
+  all: whole,
+  labeled: whole,
+  unlabeled: whole,
+  empty: whole,
+  withFindings: whole,
+  inStock: whole,
+  nearCopies: whole,
+  unreadable: whole,
+  leftOut: whole,
+  looked: whole,
+  takable: whole,
+  replaceable: whole,
+  addable: whole,
+  fillable: whole,
+});
+type Counted = z.infer<typeof countsSchema>;
+
+async function counted(delivery: Delivery): Promise<Counted> {
+  const row = await rowOf(
+    db(),
+    countsSchema,
+    sql`
+    with rows as (
+      select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy, ${nearCopy} as near from delivery_items where delivery_id = ${delivery.id}
+    ), met as (
+      select r.*, i.id as there, i.state as state_there, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
+      from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256 and i.removed_at is null
+    )
+    select count(*)::int as all,
+      count(*) filter (where now = 'labeled' and unreadable is null)::int as labeled,
+      count(*) filter (where now = 'unlabeled' and unreadable is null)::int as unlabeled,
+      count(*) filter (where now = 'empty' and unreadable is null)::int as empty,
+      count(*) filter (where noteworthy)::int as "withFindings",
+      count(*) filter (where there is not null)::int as "inStock",
+      count(*) filter (where near)::int as "nearCopies",
+      count(*) filter (where unreadable is not null)::int as unreadable,
+      count(*) filter (where left_out)::int as "leftOut",
+      count(*) filter (where ready)::int as looked,
+      count(*) filter (where not left_out and unreadable is null and there is null and nth = 1)::int as takable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled')::int as replaceable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now = 'labeled')::int as addable,
+      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled' and state_there <> 'labeled')::int as fillable
+    from met`,
+  );
+  return row as Counted;
+}
+
+/** The live numbers of an intake sheet, from what is staged and decided. */
+export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbers> {
+  await allow(actor, "see", { delivery: id });
+  const delivery = await deliveryRow(id);
+  const { takable, replaceable, addable, fillable, ...counts } = await counted(delivery);
+  const { sameBytes: mode } = choicesOf(delivery);
+  const known = await db()
+    .select({ name: classes.name })
+    .from(classes)
+    .where(and(eq(classes.collectionId, delivery.collectionId), isNull(classes.mergedInto), isNull(classes.removedAt)))
+    .orderBy(asc(classes.position), asc(classes.id));
+  const [source] =
+    delivery.sourceId === null
+      ? []
+      : await db().select().from(intakeSources).where(eq(intakeSources.id, delivery.sourceId));
+  const matches = proposeMatches(
+    (delivery.sheet?.classes ?? []).map(({ name }) => name),
+    known.map(({ name }) => name),
+  );
+  const decided = choicesOf(delivery).classes;
+  const undecided = matches.filter(
+    ({ name, reason }) => reason !== "same" && reason !== "new" && decided[name] === undefined,
+  );
+  const report = new Findings();
+  report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
+  for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
+  for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
+    if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined)
+      report.add("class-similar", "", `"${a}" and "${b}"`);
+  if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
+  return {
+    ...counts,
+    toTakeIn: takable,
+    toRelabel: mode === "replace" ? replaceable : mode === "add" ? addable : mode === "fill" ? fillable : 0,
+    findings: report.list(),
+    matches: matches.map((match) => ({ ...match, remembered: source?.classes[match.name] !== undefined })),
+    rememberedFrom: source && source.lastName !== "" ? source.lastName : null,
+  };
+}
