@@ -139,6 +139,8 @@ describe("findings", () => {
         count: 100_000,
         message:
           "100,000 annotations name images that are not there; they are left out. For example: p0.jpg · p1.jpg · p2.jpg",
+        sentence: "100,000 annotations name images that are not there; they are left out.",
+        examples: ["p0.jpg", "p1.jpg", "p2.jpg"],
       },
     ]);
   });

@@ -37,6 +37,19 @@ async function valid(format: Format): Promise<MemoryTree> {
       },
     },
     { class: "roll", shape: { kind: "rotated-box", cx: 10, cy: 8, width: 6, height: 3, angle: 0.3 } },
+    { class: "roll", shape: { kind: "line", points: [1, 1, 8, 5, 12, 2] } },
+    {
+      class: "tart, sweet",
+      shape: {
+        kind: "polygon",
+        parts: [
+          [
+            [1, 1, 14, 1, 14, 12, 1, 12],
+            [4, 4, 4, 8, 8, 8, 8, 4],
+          ],
+        ],
+      },
+    },
   ];
   const item = (path: string, more: Partial<OutgoingItem>): OutgoingItem => ({
     ...blankItem(path),
