@@ -31,7 +31,11 @@ export async function writeCocoFile(file: string, images: number): Promise<numbe
           ]).flat();
     const points = ring.map((value) => value.toFixed(5)).join(",");
     await put(
-      `${n ? "," : ""}\n{"id":${n + 1},"image_id":${1 + Math.floor(random() * images)},"category_id":${1 + (n % 12)},"bbox":[${[x, y, width, height].map((value) => value.toFixed(5)).join(",")}],"area":${(width * height * 0.78).toFixed(3)},"segmentation":[${points ? `[${points}]` : ""}],"iscrowd":0}`,
+      [
+        `${n ? "," : ""}\n{"id":${n + 1},"image_id":${1 + Math.floor(random() * images)},"category_id":${1 + (n % 12)},`,
+        `"bbox":[${[x, y, width, height].map((value) => value.toFixed(5)).join(",")}],`,
+        `"area":${(width * height * 0.78).toFixed(3)},"segmentation":[${points ? `[${points}]` : ""}],"iscrowd":0}`,
+      ].join(""),
     );
   }
   await put(

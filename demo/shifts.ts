@@ -183,9 +183,22 @@ export function vocDelivery(shots: readonly Shot[], spelling: Spelling = lateSpe
       const name = spelling(bread.kind, index, nth);
       const { x, y, width, height } = bread.box;
       const clamp = (value: number, high: number) => Math.min(high, Math.max(1, Math.round(value)));
-      return `  <object><name>${name}</name><pose>Unspecified</pose><truncated>0</truncated><difficult>0</difficult><bndbox><xmin>${clamp(x + 1, frame.width)}</xmin><ymin>${clamp(y + 1, frame.height)}</ymin><xmax>${clamp(x + width, frame.width)}</xmax><ymax>${clamp(y + height, frame.height)}</ymax></bndbox></object>`;
+      const [left, top] = [clamp(x + 1, frame.width), clamp(y + 1, frame.height)];
+      const [right, bottom] = [clamp(x + width, frame.width), clamp(y + height, frame.height)];
+      return [
+        `  <object><name>${name}</name><pose>Unspecified</pose><truncated>0</truncated><difficult>0</difficult>`,
+        `<bndbox><xmin>${left}</xmin><ymin>${top}</ymin><xmax>${right}</xmax><ymax>${bottom}</ymax></bndbox></object>`,
+      ].join("");
     });
-    const sheet = `<?xml version="1.0" encoding="UTF-8"?>\n<annotation>\n  <folder>JPEGImages</folder><filename>${shot.name}</filename>\n  <size><width>${frame.width}</width><height>${frame.height}</height><depth>3</depth></size>\n${objects.join("\n")}\n</annotation>\n`;
+    const sheet = [
+      '<?xml version="1.0" encoding="UTF-8"?>',
+      "<annotation>",
+      `  <folder>JPEGImages</folder><filename>${shot.name}</filename>`,
+      `  <size><width>${frame.width}</width><height>${frame.height}</height><depth>3</depth></size>`,
+      objects.join("\n"),
+      "</annotation>",
+      "",
+    ].join("\n");
     return [picture, text(`Annotations/${shot.name.replace(".jpg", ".xml")}`, sheet)];
   });
   return [...files, ...sets];

@@ -2,6 +2,7 @@
  * Taking in as a person does it: from every source, with every decision of the intake sheet, and with what goes wrong
  * on the way.
  */
+import { ringsSvg } from "@larder/demo/rings";
 import { Findings } from "@larder/core/model/finding";
 import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
@@ -218,10 +219,8 @@ describe("files of any mix", () => {
   });
 
   it("that are nearly the same are shown side by side and can be left out together", async () => {
-    const rings = (n: number) =>
-      `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`;
     const shot = (n: number, light: number) =>
-      sharp(Buffer.from(rings(n)))
+      sharp(Buffer.from(ringsSvg(n)))
         .linear(light)
         .jpeg()
         .toBuffer();

@@ -69,13 +69,23 @@ function list(folder: string, bucket: string, query: URLSearchParams): string {
     }
     const full = path.join(folder, key);
     contents.push(
-      `<Contents><Key>${xmlText(key)}</Key><LastModified>${statSync(full).mtime.toISOString()}</LastModified><ETag>&quot;${tagOf(full)}&quot;</ETag><Size>${statSync(full).size}</Size><StorageClass>STANDARD</StorageClass></Contents>`,
+      `<Contents><Key>${xmlText(key)}</Key><LastModified>${statSync(full).mtime.toISOString()}</LastModified>` +
+        `<ETag>&quot;${tagOf(full)}&quot;</ETag><Size>${statSync(full).size}</Size><StorageClass>STANDARD</StorageClass></Contents>`,
     );
   }
   const shared = [...prefixes]
     .map((entry) => `<CommonPrefixes><Prefix>${xmlText(entry)}</Prefix></CommonPrefixes>`)
     .join("");
-  return `<?xml version="1.0" encoding="UTF-8"?><ListBucketResult xmlns="http://s3.amazonaws.com/doc/2006-03-01/"><Name>${bucket}</Name><Prefix>${xmlText(prefix)}</Prefix><KeyCount>${contents.length}</KeyCount><MaxKeys>${most}</MaxKeys><IsTruncated>${next !== ""}</IsTruncated>${next === "" ? "" : `<NextContinuationToken>${xmlText(next)}</NextContinuationToken>`}${contents.join("")}${shared}</ListBucketResult>`;
+  return [
+    '<?xml version="1.0" encoding="UTF-8"?>',
+    '<ListBucketResult xmlns="http://s3.amazonaws.com/doc/2006-03-01/">',
+    `<Name>${bucket}</Name><Prefix>${xmlText(prefix)}</Prefix>`,
+    `<KeyCount>${contents.length}</KeyCount><MaxKeys>${most}</MaxKeys><IsTruncated>${next !== ""}</IsTruncated>`,
+    next === "" ? "" : `<NextContinuationToken>${xmlText(next)}</NextContinuationToken>`,
+    ...contents,
+    shared,
+    "</ListBucketResult>",
+  ].join("");
 }
 
 function tagOf(file: string): string {

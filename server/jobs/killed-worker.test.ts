@@ -50,7 +50,10 @@ async function leaveUnlooked(deliveryId: number): Promise<void> {
 const holdings = async (id: number) =>
   (
     await db().execute(
-      sql`select i.sha256, i.name, i.split, i.state, i.class_counts is not null as counted, (select jsonb_agg(jsonb_build_array(o.x, o.y, o.width, o.height, k.name) order by o.ordinal) from objects o join classes k on k.id = o.class_id where o.image_id = i.id) as objects from images i where i.collection_id = ${id} order by i.name`,
+      sql`select i.sha256, i.name, i.split, i.state, i.class_counts is not null as counted,
+        (select jsonb_agg(jsonb_build_array(o.x, o.y, o.width, o.height, k.name) order by o.ordinal)
+          from objects o join classes k on k.id = o.class_id where o.image_id = i.id) as objects
+        from images i where i.collection_id = ${id} order by i.name`,
     )
   ).rows;
 

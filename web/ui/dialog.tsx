@@ -3,6 +3,8 @@ import { Dialog as Primitive } from "radix-ui";
 import type { ReactNode } from "react";
 import { Button } from "./button";
 
+const widths = { wide: "w-[min(720px,calc(100vw-40px))]", narrow: "w-[min(520px,calc(100vw-40px))]" };
+
 /** A question laid over the page; Escape and a click beside it close it. */
 export function Dialog({
   open,
@@ -25,7 +27,7 @@ export function Dialog({
         <Primitive.Overlay className="fixed inset-0 z-40 bg-dim/45" />
         <Primitive.Content
           {...(description ? {} : { "aria-describedby": undefined })}
-          className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? "w-[min(720px,calc(100vw-40px))]" : "w-[min(520px,calc(100vw-40px))]"} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
+          className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? widths.wide : widths.narrow} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
         >
           <Primitive.Title className="font-title text-[17px] font-semibold">{title}</Primitive.Title>
           {description ? (

@@ -9,13 +9,18 @@ const object = (name: string, box: (number | string)[], more = "") =>
 const sheet = (objects: string, filename = "whatever.jpg") =>
   `<annotation><filename>${filename}</filename><size><width>100</width><height>80</height><depth>3</depth></size>${objects}</annotation>`;
 
+const crust = "<bndbox><xmin>11</xmin><ymin>6</ymin><xmax>12</xmax><ymax>7</ymax></bndbox>";
+
 describe("reading voc", () => {
   it("counts from 1 with inclusive edges, as published, and says that it had to choose", async () => {
     const { items, codes, classes } = await readAll(
       voc,
       new MemoryTree({
         "JPEGImages/a.jpg": picture,
-        "Annotations/a.xml": `\uFEFF<?xml version="1.0"?>${sheet(object("roll", [1, 1, 100, 80], "<difficult>1</difficult>") + object("Brötchen &amp; more", ["10.5", 5, 20, 9], "<part><name>crust</name><bndbox><xmin>11</xmin><ymin>6</ymin><xmax>12</xmax><ymax>7</ymax></bndbox></part>"))}`,
+        "Annotations/a.xml": `\uFEFF<?xml version="1.0"?>${sheet(
+          object("roll", [1, 1, 100, 80], "<difficult>1</difficult>") +
+            object("Brötchen &amp; more", ["10.5", 5, 20, 9], `<part><name>crust</name>${crust}</part>`),
+        )}`,
       }),
     );
     expect(items.get("JPEGImages/a.jpg")?.objects).toEqual([

@@ -1,3 +1,4 @@
+import { ringsSvg } from "@larder/demo/rings";
 import { allChoices } from "@larder/core/intake/choices";
 import { sql } from "drizzle-orm";
 import sharp from "sharp";
@@ -374,11 +375,7 @@ describe("looking into pictures", () => {
 
   it("counts near-copies, in the delivery and against stock", async () => {
     const scene = (n: number, brightness = 1) =>
-      sharp(
-        Buffer.from(
-          `<svg xmlns="http://www.w3.org/2000/svg" width="320" height="240"><rect width="320" height="240" fill="#886"/>${Array.from({ length: 9 }, (_, i) => `<circle cx="${(i * 97 + n * 61) % 320}" cy="${(i * 53 + n * 37) % 240}" r="${18 + ((i + n) % 4) * 6}" fill="hsl(${(i * 40 + n * 70) % 360} 60% ${30 + ((i * 7 + n * 5) % 5) * 10}%)"/>`).join("")}</svg>`,
-        ),
-      )
+      sharp(Buffer.from(ringsSvg(n)))
         .linear(brightness)
         .jpeg()
         .toBuffer();

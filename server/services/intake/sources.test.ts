@@ -353,7 +353,17 @@ describe("a list of addresses", () => {
   const at = (file: string) => `${store.url}/pictures/millrace/web/${file}`;
 
   it("is copied, with the names it gives; redirects are followed, what fails is said of its picture", async () => {
-    const list = `url,name\n${at("a.jpg")},first.jpg\n${store.url}/moved/millrace/web/b.jpg,second\n${at("gone.jpg")},gone.jpg\n${at("large.jpg")},\n${at("page.json")},page.jpg\n${store.url}/elsewhere,inside.jpg\n${store.url}/around,around.jpg\n`;
+    const list = [
+      "url,name",
+      `${at("a.jpg")},first.jpg`,
+      `${store.url}/moved/millrace/web/b.jpg,second`,
+      `${at("gone.jpg")},gone.jpg`,
+      `${at("large.jpg")},`,
+      `${at("page.json")},page.jpg`,
+      `${store.url}/elsewhere,inside.jpg`,
+      `${store.url}/around,around.jpg`,
+      "",
+    ].join("\n");
     const delivery = await bringAndTakeIn(await collection("Addresses"), {
       kind: "addresses",
       list,
