@@ -4,6 +4,7 @@ import { and, eq, sql } from "drizzle-orm";
 import { randomUUID } from "node:crypto";
 import { setFlagsFromString } from "node:v8";
 import { z } from "zod";
+import { holdBlobs } from "../db/blob-lock";
 import { db, transaction, type Transaction } from "../db/database";
 import { exists, rowsOf } from "../db/query";
 import { jobs, type JobKind } from "../db/schema";
@@ -54,21 +55,25 @@ const lease = sql`now() + make_interval(secs => ${leaseSeconds})`;
  * held the job before can tell that it does not any more. Null where there is nothing to take.
  */
 async function claim(jobId: string, worker: string): Promise<Job | null> {
-  const [job] = await db()
-    .update(jobs)
-    .set({
-      status: "running",
-      worker,
-      runs: sql`${jobs.runs} + 1`,
-      fence: sql`${jobs.fence} + 1`,
-      leaseUntil: lease,
-      startedAt: sql`coalesce(${jobs.startedAt}, now())`,
-    })
-    .where(
-      sql`${jobs.id} = ${jobId} and (${jobs.status} = 'queued' or (${jobs.status} = 'running' and ${jobs.leaseUntil} < now()))`,
-    )
-    .returning();
-  return job ?? null;
+  return transaction(async (tx) => {
+    // A sweep that goes on ends first: what it removes, the job must not have found.
+    await holdBlobs(tx);
+    const [job] = await tx
+      .update(jobs)
+      .set({
+        status: "running",
+        worker,
+        runs: sql`${jobs.runs} + 1`,
+        fence: sql`${jobs.fence} + 1`,
+        leaseUntil: lease,
+        startedAt: sql`coalesce(${jobs.startedAt}, now())`,
+      })
+      .where(
+        sql`${jobs.id} = ${jobId} and (${jobs.status} = 'queued' or (${jobs.status} = 'running' and ${jobs.leaseUntil} < now()))`,
+      )
+      .returning();
+    return job ?? null;
+  });
 }
 
 /** The claim that a running job works under. */

@@ -6,15 +6,9 @@
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../blobs/store";
-import { transaction, type Transaction } from "../db/database";
+import { lockBlobs } from "../db/blob-lock";
+import { transaction } from "../db/database";
 import { rowsOf } from "../db/query";
-
-const lock = sql`hashtext('larder blobs')`;
-
-/** Keeps sweeps off until the transaction ends: for writing down a reference to bytes that are in the store already. */
-export async function holdBlobs(tx: Transaction): Promise<void> {
-  await tx.execute(sql`select pg_advisory_xact_lock_shared(${lock})`);
-}
 
 /** Jobs that may be about to refer to bytes they found in the store; while one runs, everything waits. */
 const referring = sql`select 1 from jobs where kind in ('take-in', 'look-into', 'build-version', 'pack') and status = 'running' and lease_until > now()`;
@@ -36,7 +30,7 @@ const candidateSchema = z.object({ kind: z.enum(["blob", "render"]), sha256: z.s
 export async function removeUnusedBlobs(): Promise<number> {
   for (let removed = 0; ;) {
     const swept = await transaction(async (tx) => {
-      await tx.execute(sql`select pg_advisory_xact_lock(${lock})`);
+      await lockBlobs(tx);
       const few = await rowsOf(
         tx,
         candidateSchema,

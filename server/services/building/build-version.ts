@@ -27,7 +27,7 @@ import { stockRows } from "@larder/core/snapshot/stock-rows";
 import { db, steadyRead, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { buildSnapshot } from "../../snapshot/load";
-import { holdBlobs } from "../blob-sweep";
+import { holdBlobs } from "../../db/blob-lock";
 import { removeVersion } from "./remove-version";
 import { collections, packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
 import { addJob } from "../../jobs/queue";

@@ -17,7 +17,7 @@ import { checkAddress } from "../../files/fetch-address";
 import { settings } from "../../settings";
 import { allow } from "../access";
 import type { Actor } from "../actor";
-import { holdBlobs } from "../blob-sweep";
+import { holdBlobs } from "../../db/blob-lock";
 import { collectionRow } from "../collections";
 import { deliveryName, deliveryRow, readAgain, startReading } from "../deliveries";
 import { untilDeliveryRests } from "./delivery-jobs";
