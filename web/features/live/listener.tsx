@@ -27,18 +27,32 @@ export function Listener() {
       pending.push({ topics, collection });
       timer ??= setTimeout(refetch, together);
     };
+    // The newest revision heard of, by collection: what is fetched may have been worked out before it.
+    const newest = new Map<number, number>();
+    const hear = (collection: number, revision: number) =>
+      newest.set(collection, Math.max(revision, newest.get(collection) ?? 0));
     const catchUp = (revisions: Revisions) => {
       note(["jobs"], null);
+      for (const [id, revision] of Object.entries(revisions)) hear(Number(id), revision);
       const heads = client.getQueriesData<CollectionHead>({ queryKey: ["collection"] });
       for (const [, head] of heads) if (head && revisions[head.id] !== head.revision) note(ofStock, head.id);
       note(["shelf"], null);
     };
     const stop = listenForChanges({
-      change: ({ topics, collection }) => note(topics, collection),
+      change: ({ topics, collection, revision }) => {
+        if (collection !== null && revision !== null) hear(collection, revision);
+        note(topics, collection);
+      },
       revisions: catchUp,
+    });
+    const stopWatching = client.getQueryCache().subscribe(({ type, query }) => {
+      if (type !== "updated" || query.queryKey[0] !== "collection" || query.state.fetchStatus !== "idle") return;
+      const head = query.state.data as CollectionHead | undefined;
+      if (head && head.revision < (newest.get(head.id) ?? 0)) note(ofStock, head.id);
     });
     return () => {
       stop();
+      stopWatching();
       if (timer) clearTimeout(timer);
     };
   }, [client]);
