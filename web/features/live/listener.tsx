@@ -46,7 +46,12 @@ export function Listener() {
       revisions: catchUp,
     });
     const stopWatching = client.getQueryCache().subscribe(({ type, query }) => {
-      if (type !== "updated" || query.queryKey[0] !== "collection" || query.state.fetchStatus !== "idle") return;
+      if (
+        type !== "updated" ||
+        (query.queryKey as readonly unknown[])[0] !== "collection" ||
+        query.state.fetchStatus !== "idle"
+      )
+        return;
       const head = query.state.data as CollectionHead | undefined;
       if (head && head.revision < (newest.get(head.id) ?? 0)) note(ofStock, head.id);
     });
