@@ -13,7 +13,7 @@ async function prepare(): Promise<number> {
   }
   if (what === "intake") {
     const { intake } = await import("./intake");
-    const { work } = await import("@larder/server/jobs/run");
+    const { work } = await import("@larder/server/jobs/work");
     const { jobHandlers } = await import("@larder/server/services/job-handlers");
     const stop = await work(jobHandlers, 1);
     const start = performance.now();

@@ -11,12 +11,13 @@ import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
 import { benchStock } from "./stock";
 import { benchSheet } from "./sheet";
+import { benchWorkerMemory } from "./worker-memory";
 
 /** Runs every benchmark in a home of its own and prints ratios. */
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "coco") await benchConversion(100_000);
-  if (!["all", "intake", "memory", "sheet", "stock"].includes(only)) return;
+  if (!["all", "intake", "memory", "sheet", "stock", "worker"].includes(only)) return;
   const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
   process.env["LARDER_HOME"] = home;
   delete process.env["LARDER_DATABASE_URL"];
@@ -25,6 +26,7 @@ export async function bench(images: number, only: string): Promise<void> {
     await migrate();
     if (only === "all" || only === "memory")
       await benchMemory(only === "memory" ? [10, 2000, 20_000, 100_000] : [10, 2000, 20_000]);
+    if (only === "all" || only === "worker") await benchWorkerMemory([1000, 5000]);
     if (only === "all" || only === "sheet") await benchSheet(20_000);
     if (only === "all" || only === "stock") await benchStock(100_000, 10, only === "stock" ? 50 : 10);
     if (only === "all" || only === "intake") await benchIntake(images);

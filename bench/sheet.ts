@@ -7,7 +7,7 @@ import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import type { DemoFile } from "@larder/demo/shifts";
 import { ZipTree } from "@larder/server/files/zip-tree";
-import { work } from "@larder/server/jobs/run";
+import { work } from "@larder/server/jobs/work";
 import { untilDone } from "@larder/server/jobs/wait";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";

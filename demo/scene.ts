@@ -64,12 +64,12 @@ export function makeScene(seed: number, { empty = false }: { empty?: boolean } =
       [bakes[1], 56],
       [bakes[2], 24],
     ] as const);
-    const own = draws.whole(1, 100_000);
+    const breadSeed = draws.whole(1, 100_000);
     const clear = breads.every(
       (other) =>
         Math.hypot(other.x - x, other.y - y) > (radius[other.kind] * other.scale + radius[kind] * scale) * 1.03,
     );
-    if (clear) breads.push({ kind, bake, seed: own, x, y, angle, scale });
+    if (clear) breads.push({ kind, bake, seed: breadSeed, x, y, angle, scale });
   }
   return { seed, ground, light, breads, shift: { x: 0, y: 0 } };
 }

@@ -133,11 +133,11 @@ export function cocoDelivery(shots: readonly Shot[]): DemoFile[] {
     shot.annotated ? [{ id: 1000 + index * 7, ...frame, file_name: shot.name, index }] : [],
   );
   const sheet = (split: Split) => {
-    const own = images.filter((image) => splitOfShot(image.index) === split).map(({ index: _, ...image }) => image);
-    const ids = new Set(own.map((image) => image.id));
+    const inSplit = images.filter((image) => splitOfShot(image.index) === split).map(({ index: _, ...image }) => image);
+    const ids = new Set(inSplit.map((image) => image.id));
     const content = {
       info: { description: "Millrace Bakery, early shift" },
-      images: own,
+      images: inSplit,
       annotations: annotations.filter((entry) => ids.has(entry.image_id)),
       categories,
     };

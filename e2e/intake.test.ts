@@ -258,9 +258,9 @@ describe("files of any mix", () => {
     await page.goto(`${collection}/classes`);
     const row = await seen(page.getByRole("row", { name: /tart/ }));
     const transfer = await page.evaluateHandle((data) => {
-      const held = new DataTransfer();
-      held.items.add(new File([new Uint8Array(data)], "dropped.jpg", { type: "image/jpeg" }));
-      return held;
+      const transfer = new DataTransfer();
+      transfer.items.add(new File([new Uint8Array(data)], "dropped.jpg", { type: "image/jpeg" }));
+      return transfer;
     }, bytes);
     await row.dispatchEvent("drop", { dataTransfer: transfer });
     await seen(page.getByText("All take"));
@@ -278,14 +278,14 @@ describe("files of any mix", () => {
 });
 
 describe("sources beyond the browser", () => {
-  let own: string;
+  let collection: string;
   const from = async (name: string) => {
-    await page.goto(`${own}/deliveries`);
+    await page.goto(`${collection}/deliveries`);
     await page.getByRole("button", { name: "Bring from elsewhere" }).click();
     await page.getByRole("menuitem", { name }).click();
   };
   beforeAll(async () => {
-    own = await newCollection("Elsewhere");
+    collection = await newCollection("Elsewhere");
   });
 
   it("a folder of the server, scanned again", async () => {
@@ -384,10 +384,10 @@ describe("facts", () => {
 
 describe("what goes wrong on the way", () => {
   it("a server that falls while files are sent: what was sent is kept, the rest follows by itself", async () => {
-    const own = await newCollection("Restarted");
+    const collection = await newCollection("Restarted");
     const archive = path.join(larder.home, "large.zip");
     await writeArchive(archive, await manyPictures(60, { width: 1280, height: 960, seed: 9 }));
-    await page.goto(`${own}/deliveries`);
+    await page.goto(`${collection}/deliveries`);
     let parts = 0;
     await page.route("**/api/uploads/*", async (route) => {
       if (route.request().method() === "PATCH" && parts++ === 0)
@@ -402,7 +402,7 @@ describe("what goes wrong on the way", () => {
   });
 
   it("many loose files, paused and resumed, while one looks at another station; the page stays quick", async () => {
-    const own = await newCollection("Loose");
+    const collection = await newCollection("Loose");
     const folder = path.join(larder.home, "loose");
     const files = lay(
       folder,
@@ -423,7 +423,7 @@ describe("what goes wrong on the way", () => {
         ),
       ),
     );
-    await page.goto(`${own}/deliveries`);
+    await page.goto(`${collection}/deliveries`);
     await page.route("**/api/deliveries/*/files", async (route) => {
       await new Promise((resolve) => setTimeout(resolve, 700));
       await route.continue();
@@ -445,19 +445,19 @@ describe("what goes wrong on the way", () => {
   });
 
   it("a page that is closed while it sends: what arrived is there, and can be completed", async () => {
-    const own = await newCollection("Closed");
+    const collection = await newCollection("Closed");
     const files = lay(path.join(larder.home, "closed"), {
       "p1.jpg": await plate(61),
       "p2.jpg": await plate(62),
       "labels.csv": csv(["p1.jpg,10,10,50,50,roll"]),
     });
     const second = await browser.context.newPage();
-    await second.goto(`${own}/deliveries`);
+    await second.goto(`${collection}/deliveries`);
     await second.route("**/arrived", (route) => route.abort());
     await second.getByLabel("Files to take in").setInputFiles(files.slice(0, 2));
     await second.getByText("the connection broke, trying again").waitFor();
     await second.close({ runBeforeUnload: false });
-    await page.goto(`${own}/deliveries`);
+    await page.goto(`${collection}/deliveries`);
     await seen(page.getByText("on its way"));
     await page.getByRole("link", { name: /^2 files/ }).click();
     await seen(page.getByText("what has arrived is kept"));

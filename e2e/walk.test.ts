@@ -104,17 +104,17 @@ describe("the whole way", () => {
   it("shows the stock under filters that keep in the address, and one image large", async () => {
     await station(/in stock/);
     await seen(page.getByRole("gridcell"));
-    const held = [...truth].filter(
+    const expected = [...truth].filter(
       ([name, breads]) => name !== leftOut && breads.some(({ kind }) => kind === "pretzel"),
     );
     await page
       .getByTestId("histograms")
       .getByRole("button", { name: /pretzel/ })
       .click();
-    await seen(page.getByTestId("matching").getByText(`${held.length} of 23 images`, { exact: false }));
+    await seen(page.getByTestId("matching").getByText(`${expected.length} of 23 images`, { exact: false }));
     expect(page.url()).toContain("class=pretzel");
     await page.reload();
-    await seen(page.getByTestId("matching").getByText(`${held.length} of 23 images`, { exact: false }));
+    await seen(page.getByTestId("matching").getByText(`${expected.length} of 23 images`, { exact: false }));
     await accessible("stock");
     const cell = page.getByRole("gridcell").first().getByRole("button");
     const name = /walk_\d+/.exec(await cell.innerText())?.[0] ?? "";

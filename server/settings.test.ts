@@ -28,10 +28,10 @@ it("knows the folders, buckets and addresses that deliveries may come from", () 
     buckets: [{ name: "Millrace store", endpoint: "http://127.0.0.1:4610" }],
     addresses: { allowed: ["*", "127.0.0.1:4610"], timeout: 60_000 },
   });
-  const own = [{ name: "Rack store", bucket: "racks", accessKeyId: "k", secretAccessKey: "s" }];
+  const stores = [{ name: "Rack store", bucket: "racks", accessKeyId: "k", secretAccessKey: "s" }];
   const settings = parseSettings({
     LARDER_FOLDERS: "/data/in:/data/out:",
-    LARDER_BUCKETS: JSON.stringify(own),
+    LARDER_BUCKETS: JSON.stringify(stores),
     LARDER_ADDRESSES_ALLOWED: "example.org, *.cdn.example",
     LARDER_MAX_FETCH_MB: "2",
     LARDER_FETCH_SECONDS: "5",
@@ -41,7 +41,7 @@ it("knows the folders, buckets and addresses that deliveries may come from", () 
       { name: "in", place: "/data/in" },
       { name: "out", place: "/data/out" },
     ],
-    buckets: [{ ...own[0], region: "us-east-1" }],
+    buckets: [{ ...stores[0], region: "us-east-1" }],
     addresses: { allowed: ["example.org", "*.cdn.example"], maxBytes: 2_097_152, timeout: 5000 },
   });
   for (const bad of ["not json", "[{}]", '{"name": "x"}'])

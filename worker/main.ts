@@ -1,7 +1,7 @@
 /** The process that runs jobs; start as many as there are machines. */
 import { closePool } from "@larder/server/db/database";
 import { closeQueue } from "@larder/server/jobs/queue";
-import { work } from "@larder/server/jobs/run";
+import { work } from "@larder/server/jobs/work";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { settings } from "@larder/server/settings";
 

@@ -215,7 +215,7 @@ export async function buildSource(
     }
     await place.moveIn();
     const objects = rows.reduce(
-      (sum, row) => sum + [...row.objects.values()].reduce((own, count) => own + count, 0),
+      (sum, row) => sum + [...row.objects.values()].reduce((total, count) => total + count, 0),
       0,
     );
     return {

@@ -39,10 +39,10 @@ class Contradictions {
   look(item: Item, bytes: Uint8Array, report: Findings): void {
     if (item.classes.length === 0) return;
     const key = createHash("sha256").update(bytes).digest("base64");
-    const said = [...item.classes].sort().join(", ");
+    const names = [...item.classes].sort().join(", ");
     const before = this.classesOf.get(key);
-    if (before === undefined) this.classesOf.set(key, said);
-    else if (before !== said) report.add("label-contradiction", item.path, `${said}, and elsewhere ${before}`);
+    if (before === undefined) this.classesOf.set(key, names);
+    else if (before !== names) report.add("label-contradiction", item.path, `${names}, and elsewhere ${before}`);
   }
 }
 

@@ -43,10 +43,10 @@ export async function loadDemo(home: string, share: number, say: (words: string)
     say("Drawing the shelf of samples (once; less than a minute) …");
     await drawShelf(home, share);
   }
-  const [held] = await db()
+  const [existing] = await db()
     .select({ n: sql<number>`count(*)::int` })
     .from(collections);
-  if ((held?.n ?? 0) > 0) return;
+  if ((existing?.n ?? 0) > 0) return;
   say("Drawing the demo's pictures (once; a few minutes) …");
   const archives = await demoArchives(path.join(home, "demo"), share);
   say("Taking the demo in …");

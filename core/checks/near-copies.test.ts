@@ -34,8 +34,8 @@ describe("nearCopies", () => {
       const list = fc.array(near, { maxLength: 10 }).map((pairs) => pairs.flat());
       fc.assert(
         fc.property(list, list, fc.nat(7), (among, against, within) => {
-          const slow = among.flatMap((own, n) =>
-            [...against, ...among.slice(0, n)].some((other) => hashDistance(own, other) <= within) ? [n] : [],
+          const slow = among.flatMap((hash, n) =>
+            [...against, ...among.slice(0, n)].some((other) => hashDistance(hash, other) <= within) ? [n] : [],
           );
           const found = nearCopies(Buffer.concat(among), Buffer.concat(against), length, within);
           expect(found.map(({ position }) => position)).toEqual(slow);

@@ -7,7 +7,7 @@ import { ImageIndex } from "./image-index";
 export class AnnotatedImages<ImageEntry> {
   private readonly index: ImageIndex;
   private readonly byName = new Map<string, ImageEntry>();
-  private readonly byPath = new Map<string, { present: boolean; said: ImageEntry }>();
+  private readonly byPath = new Map<string, { present: boolean; annotation: ImageEntry }>();
 
   constructor(
     entries: readonly FileEntry[],
@@ -33,20 +33,21 @@ export class AnnotatedImages<ImageEntry> {
         name,
         match ? `several pictures fit: ${match.ambiguous.slice(0, 3).join(", ")}` : `named in ${saidBy}`,
       );
-    const entry = this.byPath.get(path) ?? { present, said: blank() };
+    const entry = this.byPath.get(path) ?? { present, annotation: blank() };
     this.byPath.set(path, entry);
-    this.byName.set(key, entry.said);
-    return entry.said;
+    this.byName.set(key, entry.annotation);
+    return entry.annotation;
   }
 
   /** All that was said, in the order it was first said. */
-  *said(): Generator<ImageEntry> {
-    for (const { said } of this.byPath.values()) yield said;
+  *annotations(): Generator<ImageEntry> {
+    for (const { annotation: said } of this.byPath.values()) yield said;
   }
 
   /** Every picture of the source in its order, then those that are named and missing. */
-  async *items(itemOf: (path: string, said: ImageEntry | undefined) => Item): AsyncIterable<Item> {
-    for (const path of this.index.paths) yield itemOf(path, this.byPath.get(path)?.said);
-    for (const [path, { present, said }] of this.byPath) if (!present) yield { ...itemOf(path, said), present: false };
+  async *items(itemOf: (path: string, annotation: ImageEntry | undefined) => Item): AsyncIterable<Item> {
+    for (const path of this.index.paths) yield itemOf(path, this.byPath.get(path)?.annotation);
+    for (const [path, { present, annotation: said }] of this.byPath)
+      if (!present) yield { ...itemOf(path, said), present: false };
   }
 }

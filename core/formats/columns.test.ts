@@ -71,8 +71,8 @@ describe("names", () => {
       fc.property(
         fc.array(fc.tuple(fc.stringMatching(/^[a./\\]{1,8}$/), fc.constantFrom("x.tar", "y.tar")), { maxLength: 30 }),
         (asked) => {
-          const own = new TakenPaths();
-          const given = asked.map(([path, container]) => own.claim(path, container));
+          const paths = new TakenPaths();
+          const given = asked.map(([path, container]) => paths.claim(path, container));
           expect(new Set(given).size).toBe(given.length);
           for (const path of given) expect(path.split("/")).not.toContain("..");
         },

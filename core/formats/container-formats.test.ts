@@ -159,7 +159,7 @@ describe("webdataset", () => {
       webdataset,
       new MemoryTree({ "1.jpg": picture, "1.json": objects, "classes.txt": "roll\ntart\n" }),
     );
-    expect(listed.items.get("1.jpg")?.objects.map((own) => own.class)).toEqual(["tart", "roll"]);
+    expect(listed.items.get("1.jpg")?.objects.map((object) => object.class)).toEqual(["tart", "roll"]);
     expect([listed.classes, listed.codes]).toEqual([["roll", "tart"], { "class-unknown": 1 }]);
     const unlisted = await readAll(webdataset, new MemoryTree({ "1.jpg": picture, "1.json": objects }));
     expect([unlisted.classes, unlisted.codes]).toEqual([["class_1", "roll", "class_7"], { "classes-missing": 1 }]);
@@ -196,7 +196,7 @@ describe("webdataset", () => {
     } = await readAll(webdataset, new MemoryTree({ "val-000001.tar": shard, "classes.txt": "roll\ntart\n" }, 1000));
     expect(names).toEqual(["roll", "tart"]);
     expect(
-      [...items.values()].map(({ path: own, split, state, classes: said }) => [own, split, state, said.join()]),
+      [...items.values()].map(({ path: file, split, state, classes: classes }) => [file, split, state, classes.join()]),
     ).toEqual([
       ["1.jpg", "val", "labeled", ""],
       ["2.jpg", "val", "labeled", "tart"],

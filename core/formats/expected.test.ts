@@ -71,6 +71,36 @@ describe("what has to come back", () => {
   ])("is not the same with %s", (_, change, sentence) => {
     expect(differs(change)).toMatch(sentence);
   });
+  const hundredth = { pixels: 0.01, relative: 0 };
+  const points = (x: number, v: 1 | 2 = 2): Shape => ({
+    kind: "keypoints",
+    points: [
+      { x, y: 40, v },
+      { x: 0, y: 0, v: 0 },
+    ],
+    box: { x: 10, y: 20, width: 100, height: 80 },
+  });
+  const mask = (...counts: number[]): Shape => ({ kind: "mask", width: 400, height: 300, counts });
+  // Standing on its long or its short side: of one box, one area and as many corners.
+  const trapezoid = (top: number, bottom: number): Shape => ({
+    kind: "polygon",
+    parts: [[[250 - top, 100, 250 + top, 100, 250 + bottom, 200, 250 - bottom, 200]]],
+  });
+  it.each<[string, Shape, Shape]>([
+    ["a keypoint a hundredth further on", points(50), points(50.02)],
+    ["a keypoint hidden", points(50), points(50, 1)],
+    ["one pixel of a mask elsewhere", mask(3000, 2, 298, 4, 116_696), mask(3000, 3, 297, 3, 116_697)],
+    ["an outline upside down", trapezoid(50, 10), trapezoid(10, 50)],
+    [
+      "a line's middle point elsewhere",
+      { kind: "line", points: [10, 10, 30, 20, 90, 90] },
+      { kind: "line", points: [10, 10, 40, 20, 90, 90] },
+    ],
+  ])("is not the same with %s, its box and area being alike", (_, out, back) => {
+    const announced = { ...whole, ...withObject(0, { shape: out }) };
+    expect(differs({}, hundredth, announced)).toBeNull();
+    expect(differs(withObject(0, { shape: back }), hundredth, announced)).toMatch(/came back different/);
+  });
   it("comes back once, and nothing else does", () => {
     const expected = new ExpectedLabels();
     expected.add("a.jpg", { ...whole, path: "a.jpg" });

@@ -1,12 +1,14 @@
 /** What a package has to give back, kept small: numbers in columns, texts as hashes. */
+import { polygonMoments } from "../geometry/polygon";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { labelStates, objectFlags, splitNames, type Item, type LabeledObject, type Size } from "../model/item";
-import type { ShapeKind } from "../model/shape";
+import type { Shape, ShapeKind } from "../model/shape";
 import { Column } from "./columns";
 import type { Rounding } from "./format";
 
 const kinds: readonly ShapeKind[] = ["box", "rotated-box", "polygon", "mask", "keypoints", "line"];
-const numbersPerObject = 5;
+const numbersPerObject = 7;
+const labelsPerObject = 4;
 const edges = ["left", "top", "right", "bottom"] as const;
 
 /** FNV-1a, 32 bits: enough to see that a text came back as it went. */
@@ -39,6 +41,18 @@ function sayings(object: LabeledObject): string {
   ]);
 }
 
+/** What of a shape is kept to the number: the runs of a mask, which keypoints are there. */
+function shapeSayings(shape: Shape): string {
+  if (shape.kind === "mask") return `${shape.width} ${shape.height} ${shape.counts.join(" ")}`;
+  return shape.kind === "keypoints" ? shape.points.map(({ v }) => v).join("") : "";
+}
+
+/** The points of a shape that a box, an area and moments do not tell: keypoints in their order, those of a line. */
+function placesOf(shape: Shape): number[] {
+  if (shape.kind === "line") return shape.points;
+  return shape.kind === "keypoints" ? shape.points.flatMap(({ x, y, v }) => (v > 0 ? [x, y] : [])) : [];
+}
+
 function isBlank(fields: Item["fields"]): boolean {
   for (const _ in fields) return false;
   return true;
@@ -50,8 +64,22 @@ function imageSayings(item: Item): string {
   return JSON.stringify([[...classes].sort(), captions, Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1))]);
 }
 
-/** One object as it is kept: the edges of its box, its area, class and kind as one number, and a hash of all else. */
-type Entry = { left: number; top: number; right: number; bottom: number; area: number; label: number; said: number };
+/**
+ * One object as it is kept: the edges of its box, area and first moments, class and kind as one number, a hash of all
+ * that has to be the same to the number, and the places that keypoints and lines have.
+ */
+type Entry = {
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+  area: number;
+  momentX: number;
+  momentY: number;
+  label: number;
+  details: number;
+  places: readonly number[];
+};
 
 export class ExpectedLabels {
   objects = 0;
@@ -60,6 +88,7 @@ export class ExpectedLabels {
   private readonly images = Column.integers();
   private readonly labels = Column.integers();
   private readonly numbers = Column.doubles();
+  private readonly places = Column.doubles();
   private found = new Uint8Array(0);
 
   get count(): number {
@@ -79,28 +108,36 @@ export class ExpectedLabels {
 
   private entry(object: LabeledObject): Entry {
     const { x, y, width, height } = shapeBounds(object.shape) ?? { x: 0, y: 0, width: 0, height: 0 };
+    const [momentX, momentY] = object.shape.kind === "polygon" ? polygonMoments(object.shape.parts) : [0, 0];
     return {
       left: x,
       top: y,
       right: x + width,
       bottom: y + height,
       area: shapeArea(object.shape),
+      momentX,
+      momentY,
       label: this.classNumber(object.class) * kinds.length + kinds.indexOf(object.shape.kind),
-      said: hash(sayings(object)),
+      details: hash(sayings(object) + shapeSayings(object.shape)),
+      places: placesOf(object.shape),
     };
   }
 
   private keptEntry(nth: number): Entry {
-    const { numbers, labels } = this;
+    const { numbers, labels, places } = this;
     const at = nth * numbersPerObject;
+    const row = nth * labelsPerObject;
     return {
       left: numbers.at(at),
       top: numbers.at(at + 1),
       right: numbers.at(at + 2),
       bottom: numbers.at(at + 3),
       area: numbers.at(at + 4),
-      label: labels.at(nth * 2),
-      said: labels.at(nth * 2 + 1),
+      momentX: numbers.at(at + 5),
+      momentY: numbers.at(at + 6),
+      label: labels.at(row),
+      details: labels.at(row + 1),
+      places: places.slice(labels.at(row + 2), labels.at(row + 2) + labels.at(row + 3)),
     };
   }
 
@@ -112,14 +149,14 @@ export class ExpectedLabels {
     this.images.push(item.size.height);
     this.images.push(labelStates.indexOf(item.state) * 4 + splitNames.indexOf(item.split as never) + 1);
     this.images.push(hash(imageSayings(item)));
-    this.images.push(this.labels.length / 2);
+    this.images.push(this.labels.length / labelsPerObject);
     this.images.push(item.objects.length);
     this.objects += item.objects.length;
     for (const object of item.objects) {
-      const { left, top, right, bottom, area, label, said } = this.entry(object);
-      this.numbers.pushAll([left, top, right, bottom, area], numbersPerObject);
-      this.labels.push(label);
-      this.labels.push(said);
+      const { left, top, right, bottom, area, momentX, momentY, label, details, places } = this.entry(object);
+      this.numbers.pushAll([left, top, right, bottom, area, momentX, momentY], numbersPerObject);
+      this.labels.pushAll([label, details, this.places.length, places.length], labelsPerObject);
+      this.places.pushAll(places, places.length);
     }
   }
 
@@ -143,7 +180,7 @@ export class ExpectedLabels {
     if (at === undefined) return `${item.path} came back and was not written`;
     if (this.found[at / 6]) return `${item.path} came back twice`;
     this.found[at / 6] = 1;
-    const [width, height, kept, said, first, count] = this.images.slice(at, at + 6) as [
+    const [width, height, kept, details, first, count] = this.images.slice(at, at + 6) as [
       number,
       number,
       number,
@@ -155,7 +192,7 @@ export class ExpectedLabels {
     if (item.state !== wanted.state) return `${item.path} was ${wanted.state} and came back ${item.state}`;
     if (item.split !== wanted.split)
       return `${item.path} was in ${wanted.split ?? "no split"} and came back in ${item.split ?? "none"}`;
-    if (hash(imageSayings(item)) !== said) return `${item.path} came back with other classes, captions or fields`;
+    if (hash(imageSayings(item)) !== details) return `${item.path} came back with other classes, captions or fields`;
     if (item.objects.length !== count)
       return `${item.path} had ${count} objects and came back with ${item.objects.length}`;
     const out: Entry[] = [];
@@ -179,7 +216,11 @@ export class ExpectedLabels {
 
 function byPlace(a: Entry, b: Entry): number {
   return (
-    a.label - b.label || edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) || a.area - b.area
+    a.label - b.label ||
+    edges.map((edge) => Math.round(a[edge] - b[edge])).find((d) => d !== 0) ||
+    a.details - b.details ||
+    a.places.map((place, n) => place - (b.places[n] ?? 0)).find((d) => Math.abs(d) > 1) ||
+    a.area - b.area
   );
 }
 
@@ -190,9 +231,18 @@ function pairDiffers(out: readonly Entry[], back: readonly Entry[], tolerance: n
 }
 
 function differ(a: Entry, b: Entry, tolerance: number): boolean {
-  if (a.label !== b.label || a.said !== b.said) return true;
+  if (a.label !== b.label || a.details !== b.details) return true;
   for (const edge of edges) if (!(Math.abs(a[edge] - b[edge]) <= tolerance)) return true;
+  if (a.places.length !== b.places.length) return true;
+  for (let n = 0; n < a.places.length; n++)
+    if (!(Math.abs((a.places[n] as number) - (b.places[n] as number)) <= tolerance)) return true;
   // Moving an outline by the tolerance changes its area by at most about its box's outline times that.
   const outline = 2 * (a.right - a.left + a.bottom - a.top);
-  return !(Math.abs(a.area - b.area) <= 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance));
+  const slack = 1e-6 * a.area + 2 * tolerance * (outline + 4 * tolerance);
+  const far = 1 + Math.max(Math.abs(a.left), Math.abs(a.right), Math.abs(a.top), Math.abs(a.bottom));
+  return !(
+    Math.abs(a.area - b.area) <= slack &&
+    Math.abs(a.momentX - b.momentX) <= slack * far &&
+    Math.abs(a.momentY - b.momentY) <= slack * far
+  );
 }

@@ -97,9 +97,11 @@ export function fitShape(shape: Shape, carries: Carries, size: Size): { shape: S
         ? { shape, loss: null }
         : fitPolygon(traceMask(shape.counts, shape.width, shape.height), carries, size, true);
     case "keypoints": {
-      if (shapes.includes("keypoints")) return { shape, loss: null };
+      const placed = shape.points.some((point) => point.v > 0);
+      if (shapes.includes("keypoints") && placed) return { shape, loss: null };
+      // A skeleton of which no point has a place says no more than its box, and is read as that.
       const box = shapes.includes("box") ? boxOf(shape) : null;
-      return box && { shape: box, loss: "loss-keypoints" };
+      return box && { shape: box, loss: placed ? "loss-keypoints" : null };
     }
     case "line":
       return shapes.includes("line") ? { shape, loss: null } : null;
@@ -152,20 +154,20 @@ function fitObject(
 
 /** Image-level classes, the item's own or what its objects become where the format knows no object. */
 function fitClasses(item: SizedItem, carries: Carries, report: Findings): string[] {
-  const own =
+  const names =
     item.classes.length > 0 || carries.shapes.length > 0
       ? item.classes
       : [...new Set(item.objects.map((object) => object.class))];
-  if (own.length === 0) return own;
+  if (names.length === 0) return names;
   if (carries.imageClasses === "none") {
-    report.add("loss-image-class", item.path, own.join(", "));
+    report.add("loss-image-class", item.path, names.join(", "));
     return [];
   }
-  if (carries.imageClasses === "one" && own.length > 1) {
-    report.add("loss-image-class", item.path, `has ${own.length} classes; the first is kept`);
-    return own.slice(0, 1);
+  if (carries.imageClasses === "one" && names.length > 1) {
+    report.add("loss-image-class", item.path, `has ${names.length} classes; the first is kept`);
+    return names.slice(0, 1);
   }
-  return own;
+  return names;
 }
 
 /**

@@ -68,7 +68,7 @@ describe("class-folders", () => {
       }),
     );
     expect(classes).toEqual(["half baked.1", "over"]);
-    expect([...items.values()].map(({ classes: own, split, state }) => [own, split, state])).toEqual([
+    expect([...items.values()].map(({ classes: classes, split, state }) => [classes, split, state])).toEqual([
       [["half baked.1"], "train", "labeled"],
       [["over"], "val", "labeled"],
       [[], "train", "unlabeled"],

@@ -89,7 +89,7 @@ async function write(
   names: ClassInfo[],
   asked: Options = {},
 ): Promise<{ tree: MemoryTree; codes: Record<string, number>; foreseen: Record<string, number>; images: number }> {
-  const survey = { objects: items.reduce((sum, own) => sum + own.objects.length, 0), imageClasses: 0 };
+  const survey = { objects: items.reduce((sum, item) => sum + item.objects.length, 0), imageClasses: 0 };
   const options = format.surveyed?.(survey, asked) ?? asked;
   const [report, before] = [new Findings(), new Findings()];
   for (const item of items) fitItem(item, format, options, before);

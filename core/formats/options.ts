@@ -14,8 +14,8 @@ export const imagesOption: OptionDeclaration = {
 
 /** What `format` takes in one direction. */
 export function declaredOptions(format: Format, when: "reading" | "writing"): OptionDeclaration[] {
-  const own = format.options.filter((option) => option.when === when);
-  return when === "writing" && format.write && format.loosePictures ? [...own, imagesOption] : own;
+  const known = format.options.filter((option) => option.when === when);
+  return when === "writing" && format.write && format.loosePictures ? [...known, imagesOption] : known;
 }
 
 /** What a declaration takes, as one word for people. */

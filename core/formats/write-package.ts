@@ -66,13 +66,13 @@ export async function writePackage(
     for await (const item of outgoing.items) {
       const fit = fitItem(item, format, options, report);
       if (!fit) continue;
-      const own: OutgoingItem = { ...fit, open: item.open };
-      if (item.file !== undefined) own.file = item.file;
+      const outgoing: OutgoingItem = { ...fit, open: item.open };
+      if (item.file !== undefined) outgoing.file = item.file;
       if (renamed.size > 0) {
-        own.classes = fit.classes.map(named);
-        own.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
+        outgoing.classes = fit.classes.map(named);
+        outgoing.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
       }
-      yield own;
+      yield outgoing;
     }
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { clipRing, polygonArea, ringContains, signedRingArea } from "./polygon";
+import { clipRing, polygonArea, polygonMoments, ringContains, signedRingArea } from "./polygon";
 import { paintPolygon, polygonToMask } from "./rasterise";
 import { runsArea } from "./run-length";
 
@@ -74,5 +74,18 @@ describe("paintPolygon", () => {
       }),
       { numRuns: 60 },
     );
+  });
+  it("has the first moments of a triangle and of a frame worked out by hand, whichever way its rings run", () => {
+    // Area 4.5, middle (1, 1).
+    expect(polygonMoments([[[0, 0, 3, 0, 0, 3]]])).toEqual([4.5, 4.5]);
+    expect(polygonMoments([[[0, 3, 3, 0, 0, 0]]])).toEqual([4.5, 4.5]);
+    // 6 × 4 around (3, 2), less 2 × 2 around (2, 2).
+    const [x, y] = polygonMoments([
+      [
+        [0, 0, 6, 0, 6, 4, 0, 4],
+        [1, 1, 3, 1, 3, 3, 1, 3],
+      ],
+    ]);
+    expect([x, y]).toEqual([24 * 3 - 4 * 2, 24 * 2 - 4 * 2].map((value) => expect.closeTo(value, 9) as number));
   });
 });

@@ -20,6 +20,30 @@ export function polygonArea(parts: readonly Part[]): number {
   return area;
 }
 
+/**
+ * First moments in cubic pixels: the integrals of x and of y over the area, outer rings minus holes. Bourke, "Calculating
+ * the area and centroid of a polygon" (1988).
+ */
+export function polygonMoments(parts: readonly Part[]): [x: number, y: number] {
+  const moments: [number, number] = [0, 0];
+  for (const part of parts) {
+    part.forEach((ring, index) => {
+      let [x, y] = [0, 0];
+      for (let i = 0, j = ring.length - 2; i + 1 < ring.length; j = i, i += 2) {
+        const [x0, y0, x1, y1] = [ring[j], ring[j + 1], ring[i], ring[i + 1]] as [number, number, number, number];
+        const cross = x0 * y1 - x1 * y0;
+        x += (x0 + x1) * cross;
+        y += (y0 + y1) * cross;
+      }
+      // Which way a ring runs says nothing of what it encloses.
+      const sign = (index === 0 ? 1 : -1) * Math.sign(signedRingArea(ring));
+      moments[0] += (sign * x) / 6;
+      moments[1] += (sign * y) / 6;
+    });
+  }
+  return moments;
+}
+
 type Side = { axis: 0 | 1; limit: number; keepBelow: boolean };
 
 function clipAgainst(ring: Ring, { axis, limit, keepBelow }: Side): Ring {

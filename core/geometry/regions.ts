@@ -54,13 +54,13 @@ export function connectedRegions(
   const byRoot = new Map<number, Run[]>();
   runs.forEach((run, at) => {
     const top = root(at);
-    const own = byRoot.get(top);
-    if (own) own.push(run);
+    const region = byRoot.get(top);
+    if (region) region.push(run);
     else byRoot.set(top, [run]);
   });
-  return [...byRoot.values()].map((own) => ({
-    value: (own[0] as Run).value,
-    counts: countsOf(own, height, width * height),
+  return [...byRoot.values()].map((region) => ({
+    value: (region[0] as Run).value,
+    counts: countsOf(region, height, width * height),
   }));
 }
 

@@ -86,7 +86,7 @@ export function traceBitmap(bitmap: Uint8Array, width: number, height: number): 
     const [hx, hy] = insideHole(hole, bitmap, width);
     bySize.find(({ ring }) => ringContains(ring, hx, hy))?.holes.push(hole);
   }
-  return outer.map(({ ring, holes: own }): Part => [ring, ...own]);
+  return outer.map(({ ring, holes: inner }): Part => [ring, ...inner]);
 }
 
 /** The centre of a background pixel that touches the hole's first corner from within. */

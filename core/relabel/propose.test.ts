@@ -45,8 +45,8 @@ describe("proposeMatches", () => {
       fc.property(fc.array(name), fc.array(name), (incoming, existing) => {
         const proposals = proposeMatches(incoming, existing);
         expect(proposals.map((proposal) => proposal.name)).toEqual(incoming);
-        for (const { name: said, to, reason } of proposals) {
-          if (existing.includes(said)) expect([to, reason]).toEqual([said, "same"]);
+        for (const { name: incoming, to, reason } of proposals) {
+          if (existing.includes(incoming)) expect([to, reason]).toEqual([incoming, "same"]);
           if (to !== null) expect(existing).toContain(to);
           expect(to === null).toBe(reason === "new");
         }

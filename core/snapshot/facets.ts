@@ -26,13 +26,13 @@ export type Facets = {
 /** How many of the slots that fail nothing but, at most, `own` have each code from 0 to `size` − 1. */
 function histogram(
   fails: Uint16Array,
-  own: number,
+  kind: number,
   size: number,
   column: Column<Uint8Array> | Column<Uint32Array>,
 ): Uint32Array {
   const counts = new Uint32Array(size);
   const codes = column.values;
-  const others = ~own;
+  const others = ~kind;
   for (let slot = 0; slot < fails.length; slot++)
     if (((fails[slot] as number) & others) === 0) (counts[codes[slot] as number] as number)++;
   return counts;
@@ -104,7 +104,7 @@ function addTexts(
 function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): FactCount[] {
   const counts = new Map<string, number>();
   const delivered = textsByDelivery(snapshot, fact);
-  const [own, dictionary] =
+  const [column, dictionary] =
     fact === "day"
       ? [snapshot.day, snapshot.days]
       : fact === "place"
@@ -114,13 +114,13 @@ function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): Fa
   const [matching, standing] = [bitOf[fact], ~absent].map((mask) =>
     histogram(fails, mask, size, snapshot.delivery),
   ) as [Uint32Array, Uint32Array];
-  if (own && dictionary.size > 1) {
+  if (column && dictionary.size > 1) {
     const [ownMatching, ownStanding] = [bitOf[fact], ~absent].map((mask) =>
-      histogram(fails, mask, dictionary.size, own),
+      histogram(fails, mask, dictionary.size, column),
     ) as [Uint32Array, Uint32Array];
     // Images that tell themselves are taken out of what their deliveries tell of them.
     for (let slot = 0; slot < fails.length; slot++) {
-      const code = own.at(slot);
+      const code = column.at(slot);
       if (code === 0) continue;
       const failed = fails[slot] as number;
       const delivery = snapshot.delivery.at(slot);

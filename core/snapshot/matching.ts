@@ -62,11 +62,11 @@ function markOwnOrDelivered(
   texts: ReadonlySet<string>,
 ): void {
   const [column, dictionary] = of === "day" ? [snapshot.day, snapshot.days] : [snapshot.place, snapshot.places];
-  const own = table(dictionary.size, (code) => texts.has(dictionary.textOf(code)));
+  const chosen = table(dictionary.size, (code) => texts.has(dictionary.textOf(code)));
   const delivered = Uint8Array.from(textsByDelivery(snapshot, of), (text) => (texts.has(text) ? 1 : 0));
   for (let slot = 0; slot < fails.length; slot++) {
     const code = column.at(slot);
-    const passes = code === 0 ? delivered[snapshot.delivery.at(slot)] : own[code];
+    const passes = code === 0 ? delivered[snapshot.delivery.at(slot)] : chosen[code];
     if (passes !== 1) fails[slot] = (fails[slot] as number) | bitOf[of];
   }
 }
@@ -151,10 +151,10 @@ export function placeAmong(
   let before: number | null = null;
   for (let slot = 0; slot < fails.length; slot++) {
     if (fails[slot] !== 0) continue;
-    const own = snapshot.ids.at(slot);
-    if (own > id) return { place, before, after: own };
-    if (own === id) continue;
-    before = own;
+    const imageId = snapshot.ids.at(slot);
+    if (imageId > id) return { place, before, after: imageId };
+    if (imageId === id) continue;
+    before = imageId;
     place++;
   }
   return { place, before, after: null };

@@ -41,10 +41,10 @@ describe("deal", () => {
 
   const stock = fc
     .uniqueArray(
-      fc.record({ key: fc.stringMatching(/^[0-9a-f]{8}$/), held: fc.subarray(["loaf", "roll", "tart", "pretzel"]) }),
+      fc.record({ key: fc.stringMatching(/^[0-9a-f]{8}$/), classes: fc.subarray(["loaf", "roll", "tart", "pretzel"]) }),
       { selector: ({ key }) => key, maxLength: 80 },
     )
-    .map((rows) => rows.map(({ key, held }) => image(key, Object.fromEntries(held.map((name) => [name, 1])))));
+    .map((rows) => rows.map(({ key, classes }) => image(key, Object.fromEntries(classes.map((name) => [name, 1])))));
   const shares = fc
     .record({ train: fc.nat(100), val: fc.nat(100), test: fc.nat(100) })
     .filter(({ train, val, test }) => train + val + test > 0);

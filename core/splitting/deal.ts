@@ -7,7 +7,7 @@ export type Dealt = { key: string; classes: ReadonlyMap<string, number> };
 export type Shares = Record<Split, number>;
 
 /** What images hold, as numbers: of image n the classes `held[starts[n]]` … `held[starts[n + 1] - 1]`. */
-type Holdings = { names: string[]; starts: Uint32Array; held: Uint32Array };
+type Holdings = { names: string[]; starts: Uint32Array; classOf: Uint32Array };
 
 function holdingsOf(images: readonly Dealt[]): Holdings {
   const indexes = new Map<string, number>();
@@ -21,11 +21,11 @@ function holdingsOf(images: readonly Dealt[]): Holdings {
       if (index === undefined) indexes.set(name, (index = indexes.size));
       classOf[at++] = index;
     }
-  return { names: [...indexes.keys()], starts, held: classOf };
+  return { names: [...indexes.keys()], starts, classOf };
 }
 
 /** For each class the images that hold it, in their order. */
-function imagesByClass({ names, starts, held: classOf }: Holdings): Uint32Array[] {
+function imagesByClass({ names, starts, classOf }: Holdings): Uint32Array[] {
   const counts = new Uint32Array(names.length);
   for (const index of classOf) counts[index] = (counts[index] as number) + 1;
   const lists = Array.from(counts, (count) => new Uint32Array(count));
@@ -80,7 +80,7 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
   );
   const shuffled = shuffle(images, seed);
   const holdings = holdingsOf(shuffled);
-  const { names, starts, held: classOf } = holdings;
+  const { names, starts, classOf } = holdings;
   const lists = imagesByClass(holdings);
   const waiting = Int32Array.from(lists, (list) => list.length);
   const total = asked.reduce((sum, split) => sum + shares[split], 0);

@@ -72,8 +72,8 @@ export async function roundTrip(
     codes,
   } = await readAll(format, tree, format.readsBackWith?.(options) ?? {});
   const back = [...read.values()].map((item) => {
-    const own = items.find((candidate) => candidate.path.split("/").pop() === item.path.split("/").pop()) ?? items[0];
-    return settle(item, { ...(own as OutgoingItem).size, orientation: 1 }, report);
+    const match = items.find((candidate) => candidate.path.split("/").pop() === item.path.split("/").pop()) ?? items[0];
+    return settle(item, { ...(match as OutgoingItem).size, orientation: 1 }, report);
   });
   return {
     losses: Object.fromEntries(lost.list().map(({ code, count }) => [code, count])),

@@ -5,8 +5,8 @@ import type { Readable } from "node:stream";
 export type DerivedKind = "thumbnails" | "renders";
 
 export interface BlobStore {
-  /** Stores bytes under their hash, which the caller has computed. */
-  put(hash: string, bytes: Uint8Array): Promise<void>;
+  /** Stores bytes, or what a stream gives, under their hash, which the caller has computed. */
+  put(hash: string, content: Uint8Array | Readable): Promise<void>;
   /** Takes over a local file; `hash` is that of its content. */
   putFile(hash: string, file: string): Promise<void>;
   has(hash: string): Promise<boolean>;

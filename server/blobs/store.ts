@@ -42,11 +42,11 @@ export class FolderStore implements BlobStore {
     return path.join(this.folder, kind, key.slice(0, 2), key);
   }
 
-  private async place(target: string, bytes: Uint8Array): Promise<void> {
+  private async place(target: string, content: Uint8Array | Readable): Promise<void> {
     // Written aside and moved, so that a name never stands for half its bytes.
     const aside = `${target}.${randomUUID()}`;
     try {
-      await inFolderOf(target, () => writeFile(aside, bytes));
+      await inFolderOf(target, () => writeFile(aside, content));
       await rename(aside, target);
     } catch (error) {
       await rm(aside, { force: true });
@@ -54,10 +54,11 @@ export class FolderStore implements BlobStore {
     }
   }
 
-  /** Stores bytes under their hash, which the caller has computed. */
-  async put(hash: string, bytes: Uint8Array): Promise<void> {
+  /** Stores bytes, or what a stream gives, under their hash, which the caller has computed. */
+  async put(hash: string, content: Uint8Array | Readable): Promise<void> {
     const target = this.blobPath(hash);
-    if (!(await isThere(target))) await this.place(target, bytes);
+    if (!(await isThere(target))) await this.place(target, content);
+    else if (!(content instanceof Uint8Array)) content.destroy();
   }
 
   /** Moves a file into the store; `hash` is that of its content. */

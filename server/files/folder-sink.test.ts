@@ -30,8 +30,8 @@ describe("a folder that is written", () => {
     expect(readFileSync(path.join(place, "large.bin"))).toEqual(Buffer.alloc(40_000, 7));
   });
   it("says which file could not be written, also where thousands are, and goes when it is discarded", async () => {
-    const own = path.join(place, "own");
-    const sink = new FolderSink(own);
+    const destination = path.join(place, "own");
+    const sink = new FolderSink(destination);
     const writing = (async () => {
       for (let n = 0; n < 3000; n++) await sink.write(`${n}.txt`, "x");
       await sink.write("2999.txt", "again");
@@ -41,7 +41,7 @@ describe("a folder that is written", () => {
       code: "EEXIST",
       message: expect.stringContaining("2999.txt") as string,
     });
-    expect(readFileSync(path.join(own, "2999.txt"), "utf8")).toBe("x");
+    expect(readFileSync(path.join(destination, "2999.txt"), "utf8")).toBe("x");
     await sink.discard();
     expect(readdirSync(place)).toEqual([]);
   });

@@ -54,18 +54,18 @@ export class FolderTree implements FileTree {
     const found: FileEntry[] = [];
     const take = async (
       entry: { isDirectory: () => boolean; isFile: () => boolean },
-      own: string,
+      name: string,
       place: string | Buffer,
     ): Promise<void> => {
-      if (isLitter(own)) return;
-      if (entry.isDirectory()) return walk(own, place);
+      if (isLitter(name)) return;
+      if (entry.isDirectory()) return walk(name, place);
       if (!entry.isFile()) return;
       // Asking at once is several times quicker than a round trip for each; a file may be gone by now.
       const size = statSync(place, { throwIfNoEntry: false })?.size;
       if (size === undefined) return;
-      if (typeof place !== "string") this.odd.set(own, place);
-      if (size <= smallFile) this.small.add(own);
-      found.push({ path: own, size });
+      if (typeof place !== "string") this.odd.set(name, place);
+      if (size <= smallFile) this.small.add(name);
+      found.push({ path: name, size });
     };
     const walk = async (relative: string, place: string | Buffer): Promise<void> => {
       const below = (name: string) => (relative === "" ? name : `${relative}/${name}`);

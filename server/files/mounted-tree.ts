@@ -17,10 +17,10 @@ export class MountedTree implements FileTree {
       const all: FileEntry[] = [];
       for (const { at, tree } of this.mounts) {
         for (const { path, size } of await tree.entries()) {
-          const own = at === "" ? path : `${at}/${path}`;
-          if (this.from.has(own)) continue;
-          this.from.set(own, { tree, path });
-          all.push({ path: own, size });
+          const mounted = at === "" ? path : `${at}/${path}`;
+          if (this.from.has(mounted)) continue;
+          this.from.set(mounted, { tree, path });
+          all.push({ path: mounted, size });
         }
       }
       return all.sort((a, b) => (a.path < b.path ? -1 : 1));

@@ -22,15 +22,15 @@ const companion =
  * Of the annotations beside a named file only that one counts, and lists of classes; a data.yaml speaks for the labels
  * around it.
  */
-function named(beside: FolderTree, own: string): FileTree {
-  const speaksForAll = ["yaml", "yml"].includes(extensionOf(own));
+function named(beside: FolderTree, picture: string): FileTree {
+  const speaksForAll = ["yaml", "yml"].includes(extensionOf(picture));
   const counts = ({ path: other }: FileEntry) =>
-    other === own ||
+    other === picture ||
     speaksForAll ||
     !annotation.test(other) ||
     companion.test(baseName(other)) ||
-    (extensionOf(own) === "rec" && other === own.replace(/\.rec$/i, ".lst")) ||
-    (extensionOf(own) === "lst" && other === own.replace(/\.lst$/i, ".rec"));
+    (extensionOf(picture) === "rec" && other === picture.replace(/\.rec$/i, ".lst")) ||
+    (extensionOf(picture) === "lst" && other === picture.replace(/\.lst$/i, ".rec"));
   return {
     entries: async () => (await beside.entries()).filter(counts),
     read: (file) => beside.read(file),
@@ -41,14 +41,14 @@ function named(beside: FolderTree, own: string): FileTree {
 
 /** The files of a tar, with the class list that lies beside it where it has none. */
 async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree> {
-  const own = await tar.entries();
-  const list = own.some(({ path: file }) => baseName(file) === "classes.txt")
+  const entries = await tar.entries();
+  const list = entries.some(({ path: file }) => baseName(file) === "classes.txt")
     ? undefined
     : (await beside.entries()).find(({ path: file }) => file === "classes.txt");
   if (!list) return tar;
   const from = (file: string): FileTree => (file === list.path ? beside : tar);
   return {
-    entries: () => Promise.resolve([...own, list]),
+    entries: () => Promise.resolve([...entries, list]),
     read: (file) => from(file).read(file),
     stream: (file) => from(file).stream(file),
     readRange: (file, start, end) => from(file).readRange(file, start, end),

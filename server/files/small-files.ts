@@ -22,7 +22,7 @@ export class SmallFiles {
   async write(file: string, content: string | Uint8Array): Promise<void> {
     if (++this.count === worthAThread) this.startThread();
     this.batch.push({ file, content });
-    if (!this.threadRuns) heed(writeFilesNow(this.taken()));
+    if (!this.threadRuns) heed(writeFilesNow(this.drain()));
     else if (this.batch.length >= batchSize) this.send();
     if (!this.pool || this.count % batchSize !== 0) return;
     // Whoever writes may never wait for anything else, and what the thread says has to be heard.
@@ -30,7 +30,7 @@ export class SmallFiles {
     if (this.underWay.length > mostUnderWay) await this.underWay.shift();
   }
 
-  private taken(): SmallFile[] {
+  private drain(): SmallFile[] {
     const batch = this.batch;
     this.batch = [];
     return batch;
@@ -52,7 +52,7 @@ export class SmallFiles {
   }
 
   private send(): void {
-    const sent = (this.pool as Piscina<SmallFile[], FilesWritten>).run(this.taken()).then(heed);
+    const sent = (this.pool as Piscina<SmallFile[], FilesWritten>).run(this.drain()).then(heed);
     // Heard when it is waited for; until then it must not count as unheard.
     sent.catch(() => undefined);
     this.underWay.push(sent);

@@ -8,7 +8,9 @@ import { jobKinds, jobs, plans, type JobKind } from "../db/schema";
 import { localActor } from "../services/actor";
 import { createCollection } from "../services/collections";
 import { addJob, mostRuns, requestPause, requestStop, resumeJob } from "./queue";
-import { runJob, work, type JobContext, type JobHandler } from "./run";
+import { runJob } from "./run";
+import { work } from "./work";
+import type { JobContext, JobHandler } from "./handler";
 import { untilDone, untilEnded } from "./wait";
 
 let one: number;

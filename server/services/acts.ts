@@ -171,11 +171,11 @@ export async function sendSteps(
   const ids = [...wanted.keys()];
   return transaction(async (tx) => {
     const revision = await changed(tx, collection, "stock", "classes", "shelf");
-    const own = await tx
+    const rows = await tx
       .select({ id: images.id })
       .from(images)
       .where(and(eq(images.collectionId, collection), sql`${images.id} = any(${sql.param(ids)}::bigint[])`));
-    if (own.length < ids.length)
+    if (rows.length < ids.length)
       throw new Failure("image-missing", "One of these images is not in this collection.", 404);
     const names = await classNamesById(tx, collection);
     const onDone =

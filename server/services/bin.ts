@@ -6,7 +6,7 @@ import { rowsOf } from "../db/query";
 import { collections, images } from "../db/schema";
 import { changed } from "../jobs/events";
 import { addJob } from "../jobs/queue";
-import type { JobContext, JobHandler } from "../jobs/run";
+import type { JobContext, JobHandler } from "../jobs/handler";
 import { settings } from "../settings";
 import { allow } from "./access";
 import type { Actor } from "./actor";

@@ -5,7 +5,7 @@ import { db } from "../db/database";
 import { exists } from "../db/query";
 import { collections, deliveries, jobs } from "../db/schema";
 import { requestStop } from "../jobs/queue";
-import type { JobContext, JobHandler } from "../jobs/run";
+import type { JobContext, JobHandler } from "../jobs/handler";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { removeSentFiles } from "./intake/sent-files";
 

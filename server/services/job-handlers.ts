@@ -1,5 +1,5 @@
 import type { JobKind } from "../db/schema";
-import type { JobHandler } from "../jobs/run";
+import type { JobHandler } from "../jobs/handler";
 import { emptyBinHandler, housekeepingHandler } from "./bin";
 import { buildVersion } from "./building/build-version";
 import { pack } from "./building/pack";

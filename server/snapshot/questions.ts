@@ -53,11 +53,11 @@ export const questions = {
   ): { assigned: Map<string, Split>; labeled: Set<string>; objects: number } => {
     const rows = made(snapshot).rows;
     const { assigned } = runFlow(rows, plan);
-    const own = rows.filter(({ key }) => assigned.has(key));
+    const dealtRows = rows.filter(({ key }) => assigned.has(key));
     return {
       assigned,
-      labeled: new Set(own.filter(({ state }) => state === "labeled").map(({ key }) => key)),
-      objects: own.reduce((sum, { objects }) => [...objects.values()].reduce((all, n) => all + n, sum), 0),
+      labeled: new Set(dealtRows.filter(({ state }) => state === "labeled").map(({ key }) => key)),
+      objects: dealtRows.reduce((sum, { objects }) => [...objects.values()].reduce((all, n) => all + n, sum), 0),
     };
   },
   /** What the snapshot itself takes, for the benchmark. */

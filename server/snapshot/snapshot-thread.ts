@@ -58,8 +58,8 @@ async function reply({ collection, question, argument }: Request): Promise<Reply
 /** Answers one question; errors are told, not thrown, since they lose their kind on the way out of a thread. */
 export function answer(request: Request): Promise<Reply> {
   const before = turns.get(request.collection) ?? Promise.resolve();
-  const own = before.then(() => reply(request));
-  turns.set(request.collection, own);
-  void own.finally(() => turns.get(request.collection) === own && turns.delete(request.collection));
-  return own;
+  const turn = before.then(() => reply(request));
+  turns.set(request.collection, turn);
+  void turn.finally(() => turns.get(request.collection) === turn && turns.delete(request.collection));
+  return turn;
 }

@@ -7,7 +7,7 @@ import sharp from "sharp";
 import yazl from "yazl";
 import type { Split } from "@larder/core/model/item";
 import { stockFilterSchema } from "@larder/core/stock/filter";
-import { work } from "../jobs/run";
+import { work } from "../jobs/work";
 import { untilEnded } from "../jobs/wait";
 
 import { jobHandlers } from "../services/job-handlers";

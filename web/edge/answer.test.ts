@@ -15,8 +15,8 @@ describe("a route", () => {
   it("answers with JSON, with null where there is nothing, or with a response of its own", async () => {
     expect(await answerOf(await answer(() => Promise.resolve({ a: 1 }))(get(), at()))).toEqual([200, { a: 1 }]);
     expect(await answerOf(await answer(() => Promise.resolve(undefined))(get(), at()))).toEqual([200, null]);
-    const own = await answer(() => Promise.resolve(new Response("bread", { status: 206 })))(get(), at());
-    expect([own.status, await own.text()]).toEqual([206, "bread"]);
+    const response = await answer(() => Promise.resolve(new Response("bread", { status: 206 })))(get(), at());
+    expect([response.status, await response.text()]).toEqual([206, "bread"]);
   });
   it("turns a failure into its code, sentence and status", async () => {
     const gone = answer(() => Promise.reject(new Failure("plan-missing", "There is no plan 7.", 404)));

@@ -38,14 +38,14 @@ export function boxColumns(header: readonly string[]): Columns | null {
   // `name` is the class beside a column for the file, and the file beside a column for the class.
   const file = fileColumn >= 0 ? fileColumn : names.indexOf("name");
   const classColumn = classWords.map((word) => names.indexOf(word)).find((at) => at >= 0 && at !== file) ?? -1;
-  const own = {
+  const box = {
     file,
     class: classColumn,
     edges,
     split: names.findIndex(isSplitColumn),
     size: [names.indexOf("width"), names.indexOf("height")] as [number, number],
   };
-  return file >= 0 && own.class >= 0 && edges.every((at) => at >= 0) ? own : null;
+  return file >= 0 && box.class >= 0 && edges.every((at) => at >= 0) ? box : null;
 }
 
 const headless: Columns = { file: 0, edges: [1, 2, 3, 4], class: 5, split: -1, size: [-1, -1] };

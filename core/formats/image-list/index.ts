@@ -37,8 +37,8 @@ type ImageEntry = { split: Item["split"]; vector: number[]; boxes: boolean; insi
 async function readImageList(files: FileTree, report: Findings): Promise<Reading> {
   const entries = await files.entries();
   const paths = entries.map((entry) => entry.path);
-  const packed: { path: string; said: ImageEntry }[] = [];
-  const images = new AnnotatedImages<{ said: ImageEntry | null }>(entries, report);
+  const packed: { path: string; annotation: ImageEntry }[] = [];
+  const images = new AnnotatedImages<{ annotation: ImageEntry | null }>(entries, report);
   const recordFiles = paths.filter((path) => extensionOf(path) === "rec");
   const lists = paths.filter((path) => extensionOf(path) === "lst");
 
@@ -61,32 +61,32 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     if (records !== undefined) await readPacked(records, split, names);
     else
       for (const row of rows)
-        images.of(row.path, path, () => ({ said: null })).said = { split, vector: row.vector, boxes };
+        images.of(row.path, path, () => ({ annotation: null })).annotation = { split, vector: row.vector, boxes };
   }
   for (const path of recordFiles)
     if (!lists.some((list) => withoutExtension(list) === withoutExtension(path)))
       await readPacked(path, splitFromFileName(baseName(path)) ?? splitFromPath(path), new Map());
 
   async function readPacked(path: string, split: Item["split"], names: ReadonlyMap<number, string>): Promise<void> {
-    const own: { path: string; said: ImageEntry }[] = [];
+    const rows: { path: string; annotation: ImageEntry }[] = [];
     try {
       for await (const { id, labels, pieces } of readRecords(files.stream(path))) {
         const name =
           names.get(id) ??
           `${folderOf(path) === "" ? "" : `${folderOf(path)}/`}${withoutExtension(baseName(path))}/${String(id).padStart(8, "0")}.jpg`;
-        own.push({ path: name, said: { split, vector: labels, boxes: false, inside: { file: path, pieces } } });
+        rows.push({ path: name, annotation: { split, vector: labels, boxes: false, inside: { file: path, pieces } } });
       }
     } catch (error) {
       report.add("annotation-unreadable", path, `${String((error as Error).message)}; the records before come in`);
     }
-    const boxes = areDetections(own.map(({ said: { vector } }) => vector));
-    for (const entry of own) packed.push({ path: entry.path, said: { ...entry.said, boxes } });
+    const boxes = areDetections(rows.map(({ annotation: { vector } }) => vector));
+    for (const entry of rows) packed.push({ path: entry.path, annotation: { ...entry.annotation, boxes } });
   }
 
   const listedNames = await readClassList(files, paths);
   const everything = async function* (): AsyncIterable<ImageEntry> {
-    for (const entry of packed) yield entry.said;
-    for (const entry of images.said()) if (entry.said) yield entry.said;
+    for (const entry of packed) yield entry.annotation;
+    for (const entry of images.annotations()) if (entry.annotation) yield entry.annotation;
   };
   let highest = -1;
   if (!listedNames)
@@ -96,10 +96,10 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
   const names = listedNames ?? Array.from({ length: highest + 1 }, (_, n) => `class_${n}`);
   if (!listedNames && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
 
-  const itemOf = (path: string, own: ImageEntry | null | undefined): Item => {
-    const item: Item = { ...blankItem(path), split: own?.split ?? splitFromPath(path), units: "relative" };
-    if (!own) return item;
-    if (own.inside) item.inside = own.inside;
+  const itemOf = (path: string, annotation: ImageEntry | null | undefined): Item => {
+    const item: Item = { ...blankItem(path), split: annotation?.split ?? splitFromPath(path), units: "relative" };
+    if (!annotation) return item;
+    if (annotation.inside) item.inside = annotation.inside;
     item.state = "empty";
     const nameOf = (number: number): string | null => {
       item.state = "labeled";
@@ -107,13 +107,13 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
       if (name === undefined) report.add("class-unknown", path, `class ${number} of ${names.length}`);
       return name ?? null;
     };
-    if (own.boxes) {
-      for (const { number, shape } of detections(own.vector)) {
+    if (annotation.boxes) {
+      for (const { number, shape } of detections(annotation.vector)) {
         const name = nameOf(number);
         if (name !== null) item.objects.push({ class: name, shape });
       }
     } else {
-      for (const number of own.vector) {
+      for (const number of annotation.vector) {
         const name = nameOf(number);
         if (name !== null && !item.classes.includes(name)) item.classes.push(name);
       }
@@ -121,8 +121,8 @@ async function readImageList(files: FileTree, report: Findings): Promise<Reading
     return item;
   };
   async function* items(): AsyncIterable<Item> {
-    for (const { path, said: own } of packed) yield itemOf(path, own);
-    yield* images.items((path, own) => itemOf(path, own?.said));
+    for (const { path, annotation: annotation } of packed) yield itemOf(path, annotation);
+    yield* images.items((path, listed) => itemOf(path, listed?.annotation));
   }
   return { classes: names.map((name) => ({ name })), items: items() };
 }

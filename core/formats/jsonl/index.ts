@@ -69,12 +69,12 @@ async function writeJsonl(outgoing: Outgoing, sink: PackageSink): Promise<void> 
       ...(item.captions.length > 0 ? { text: item.captions.length === 1 ? item.captions[0] : item.captions } : {}),
       ...(Object.keys(item.fields).length > 0 ? { fields: item.fields } : {}),
     };
-    const own = lines.get(folder) ?? [];
-    lines.set(folder, own);
-    own.push(JSON.stringify(line));
+    const inFolder = lines.get(folder) ?? [];
+    lines.set(folder, inFolder);
+    inFolder.push(JSON.stringify(line));
   }
-  for (const [folder, own] of lines)
-    await sink.write(folder === "" ? "metadata.jsonl" : `${folder}/metadata.jsonl`, encoded(own));
+  for (const [folder, inFolder] of lines)
+    await sink.write(folder === "" ? "metadata.jsonl" : `${folder}/metadata.jsonl`, encoded(inFolder));
   await sink.write(
     "README.txt",
     [

@@ -231,7 +231,7 @@ export const kitti: Format = {
     keepAttributes(
       item,
       (name, value) =>
-        typeof value === "number" && value !== (name === "alpha" ? -10 : spatial.find(([own]) => own === name)?.[1]),
+        typeof value === "number" && value !== (name === "alpha" ? -10 : spatial.find(([key]) => key === name)?.[1]),
       report,
     ),
   async recognise(entries, peek) {

@@ -77,9 +77,9 @@ async function readInstances(files: FileTree, path: string): Promise<Map<string,
     }
     first = false;
     const key = withoutExtension(image.replaceAll("\\", "/"));
-    const own = byImage.get(key) ?? new Map<number, string>();
-    byImage.set(key, own);
-    own.set(Number(value), name);
+    const classes = byImage.get(key) ?? new Map<number, string>();
+    byImage.set(key, classes);
+    classes.set(Number(value), name);
   }
   return byImage;
 }
@@ -180,8 +180,8 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
       report.add("classes-missing", "", `${classes.names[0]} … ${classes.names[classes.names.length - 1]}`);
   }
   if (instances)
-    for (const own of instances.values())
-      for (const name of own.values()) if (!classes.names.includes(name)) classes.names.push(name);
+    for (const classNames of instances.values())
+      for (const name of classNames.values()) if (!classes.names.includes(name)) classes.names.push(name);
 
   async function itemOf(path: string): Promise<Item> {
     const item: Item = { ...blankItem(path), split: splitFromPath(path) };
@@ -189,10 +189,10 @@ export async function readMasks(files: FileTree, options: Options, report: Findi
     const pixels = mask === undefined ? null : await pixelsOf(mask);
     if (mask === undefined || !pixels) return item;
     const stem = withoutExtension(mask).replace(/^.*?(^|\/)masks\//, "");
-    const own = instances?.get(stem) ?? instances?.get(baseName(stem));
+    const classNames = instances?.get(stem) ?? instances?.get(baseName(stem));
     const nameOf = (value: number): string | null | undefined => {
       if (pixels.coloured) return classes.byColour.get(value) ?? (value === 0 ? null : undefined);
-      return ignored.has(value) ? null : instances ? own?.get(value) : classes.byValue.get(value);
+      return ignored.has(value) ? null : instances ? classNames?.get(value) : classes.byValue.get(value);
     };
     const { map, names, unknown } = classify(pixels, nameOf);
     for (const value of unknown)

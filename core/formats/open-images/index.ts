@@ -39,16 +39,16 @@ class Stems {
   constructor(readonly paths: readonly string[]) {
     for (const path of paths) {
       const stem = withoutExtension(baseName(path));
-      const own = this.byStem.get(stem);
-      if (own) own.push(path);
+      const paths = this.byStem.get(stem);
+      if (paths) paths.push(path);
       else this.byStem.set(stem, [path]);
     }
   }
   find(stem: string, split: Split | null): string | string[] | null {
-    const own = this.byStem.get(stem) ?? [];
-    if (own.length <= 1) return own[0] ?? null;
-    const same = own.filter((path) => splitFromPath(path) === split);
-    return same.length === 1 && same[0] !== undefined ? same[0] : own;
+    const paths = this.byStem.get(stem) ?? [];
+    if (paths.length <= 1) return paths[0] ?? null;
+    const same = paths.filter((path) => splitFromPath(path) === split);
+    return same.length === 1 && same[0] !== undefined ? same[0] : paths;
   }
 }
 
@@ -96,12 +96,12 @@ async function readOpenImages(files: FileTree, report: Findings): Promise<Readin
           if (!header.includes("imageid") || !header.includes("labelname")) break;
           continue;
         }
-        const own = header;
-        const cell = (name: string) => row[own.indexOf(name)] ?? "";
+        const columns = header;
+        const cell = (name: string) => row[columns.indexOf(name)] ?? "";
         const id = cell("imageid");
         const labels = entryOf(id, split, path);
         const confidence = cell("confidence") === "" ? 1 : Number(cell("confidence"));
-        const boxed = own.includes("xmin");
+        const boxed = columns.includes("xmin");
         // Confidence 0 on an image-level label says that the class was looked for and is not there.
         if (!boxed && confidence === 0) continue;
         const name = nameOf(cell("labelname"), id);

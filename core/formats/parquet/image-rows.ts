@@ -27,10 +27,10 @@ export function imageBytes(image: unknown): Uint8Array | null {
 
 /** The picture in row `row` of `file`. Throws a Failure where it is not there. */
 export async function readImageRow(files: FileTree, file: string, row: number): Promise<Uint8Array> {
-  let own = openTables.get(files);
-  if (!own || own.file !== file || row < own.first || row >= own.first + own.images.length) {
+  let table = openTables.get(files);
+  if (!table || table.file !== file || row < table.first || row >= table.first + table.images.length) {
     const buffer = await fileBuffer(files, file);
-    const metadata = own?.file === file ? own.metadata : await parquetMetadataAsync(buffer);
+    const metadata = table?.file === file ? table.metadata : await parquetMetadataAsync(buffer);
     const group = rowGroups(metadata).find(([start, end]) => row >= start && row < end);
     if (!group) throw new Failure("file-missing", `${file} has no row ${row}.`);
     const rows = await parquetReadObjects({
@@ -41,10 +41,10 @@ export async function readImageRow(files: FileTree, file: string, row: number): 
       rowStart: group[0],
       rowEnd: group[1],
     });
-    own = { file, metadata, first: group[0], images: rows.map((entry) => imageBytes(entry["image"])) };
-    openTables.set(files, own);
+    table = { file, metadata, first: group[0], images: rows.map((entry) => imageBytes(entry["image"])) };
+    openTables.set(files, table);
   }
-  const bytes = own.images[row - own.first];
+  const bytes = table.images[row - table.first];
   if (!bytes) throw new Failure("file-missing", `Row ${row} of ${file} holds no picture.`);
   return bytes;
 }

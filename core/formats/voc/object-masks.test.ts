@@ -20,7 +20,7 @@ function map(rectangles: Record<number, [number, number, number, number]>): Uint
 }
 const png = (rectangles: Parameters<typeof map>[0]) => encodeMask(map(rectangles), width, height, []);
 const kinds = (objects: readonly { class: string; shape: { kind: string } }[] | undefined) =>
-  objects?.map((own) => [own.class, own.shape.kind]);
+  objects?.map((object) => [object.class, object.shape.kind]);
 
 describe("masks of objects beside voc sheets", () => {
   it("give the nth object its outline, and are no pictures themselves", async () => {

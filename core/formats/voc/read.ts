@@ -123,16 +123,18 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
   const absent: Sheet[] = [];
   for (const sheet of sheets) {
     const stem = withoutExtension(baseName(sheet.path));
-    const own = byStem.get(stem) ?? [];
-    const beside = own.find((path) => withoutExtension(path) === withoutExtension(sheet.path));
-    const match = beside ?? (own.length === 1 ? own[0] : undefined) ?? named(index, sheet, own);
+    const candidates = byStem.get(stem) ?? [];
+    const beside = candidates.find((path) => withoutExtension(path) === withoutExtension(sheet.path));
+    const match = beside ?? (candidates.length === 1 ? candidates[0] : undefined) ?? named(index, sheet, candidates);
     if (match) sheetOf.set(match, sheet);
     else absent.push(sheet);
     if (!match)
       report.add(
         "image-missing",
         sheet.path,
-        own.length > 1 ? `several pictures fit: ${own.slice(0, 3).join(", ")}` : `no picture called ${stem}`,
+        candidates.length > 1
+          ? `several pictures fit: ${candidates.slice(0, 3).join(", ")}`
+          : `no picture called ${stem}`,
       );
     for (const object of sheet.objects) {
       const name = objectSchema.safeParse(object).data?.name;
@@ -185,8 +187,8 @@ export async function readVoc(files: FileTree, options: Options, report: Finding
   return { classes, items: items() };
 }
 
-function named(index: ImageIndex, sheet: Sheet, own: string[]): string | undefined {
-  const match = index.find(own.length > 1 ? withoutExtension(sheet.path) : (sheet.filename ?? ""), sheet.path);
+function named(index: ImageIndex, sheet: Sheet, candidates: string[]): string | undefined {
+  const match = index.find(candidates.length > 1 ? withoutExtension(sheet.path) : (sheet.filename ?? ""), sheet.path);
   return match && "path" in match ? match.path : undefined;
 }
 

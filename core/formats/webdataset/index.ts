@@ -76,8 +76,8 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
   const list = classListOf(paths);
   const names = await readClassList(files, paths);
 
-  async function* samples(said: Findings): AsyncIterable<Sample> {
-    for (const shard of shards) yield* samplesOf(shardMembers(files, shard, said), shard);
+  async function* samples(findings: Findings): AsyncIterable<Sample> {
+    for (const shard of shards) yield* samplesOf(shardMembers(files, shard, findings), shard);
     if (shards.length > 0) return;
     // An archive that was opened as a source shows its samples as loose files.
     const loose = (await files.entries()).filter(({ path }) => path !== list && !/^readme/i.test(baseName(path)));
@@ -92,11 +92,11 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     );
   }
 
-  async function itemOf({ key, shard, members }: Sample, paths: TakenPaths, said: Findings): Promise<Item | null> {
+  async function itemOf({ key, shard, members }: Sample, paths: TakenPaths, findings: Findings): Promise<Item | null> {
     const picture = members.find((member) => isImagePath(member.name) && !suffix(member.name).includes("."));
     if (!picture) {
       const stray = members.some((member) => ["json", "cls", "txt"].includes(suffix(member.name)));
-      if (stray) said.add("image-missing", shard === "" ? key : `${shard}/${key}`, "a sample without a picture");
+      if (stray) findings.add("image-missing", shard === "" ? key : `${shard}/${key}`, "a sample without a picture");
       return null;
     }
     const item = blankItem(paths.claim(picture.name, shard));
@@ -111,14 +111,14 @@ async function readWebdataset(files: FileTree, report: Findings): Promise<Readin
     };
     try {
       const json = await text("json");
-      if (json !== null) readSample(json, item, said, names ?? []);
+      if (json !== null) readSample(json, item, findings, names ?? []);
     } catch {
-      said.add("annotation-unreadable", item.path, "its .json is no sample");
+      findings.add("annotation-unreadable", item.path, "its .json is no sample");
     }
     const cls = (await text("cls"))?.trim();
     if (cls !== undefined) {
       const name = /^\d+$/.test(cls) ? (names ? names[Number(cls)] : `class_${cls}`) : cls;
-      if (name === undefined || name === "") said.add("class-unknown", item.path, `class ${cls}`);
+      if (name === undefined || name === "") findings.add("class-unknown", item.path, `class ${cls}`);
       else if (!item.classes.includes(name)) item.classes.unshift(name);
     }
     const caption = await text("txt");

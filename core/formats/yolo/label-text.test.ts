@@ -5,7 +5,7 @@ import { LabelText } from "./label-text";
 const textOf = (write: (text: LabelText) => void) => {
   const text = new LabelText();
   write(text);
-  return Buffer.from(text.taken()).toString();
+  return Buffer.from(text.drain()).toString();
 };
 
 describe("the text of a label file", () => {
@@ -38,10 +38,10 @@ describe("the text of a label file", () => {
   it("begins anew once it was taken, and grows as far as it has to", () => {
     const text = new LabelText();
     for (let n = 0; n < 20_000; n++) text.share(n / 20_000);
-    expect(text.taken().length).toBe(20_000 * 13);
+    expect(text.drain().length).toBe(20_000 * 13);
     text.begin(3);
     text.endLine();
-    expect(Buffer.from(text.taken()).toString()).toBe("3\n");
-    expect(text.taken().length).toBe(0);
+    expect(Buffer.from(text.drain()).toString()).toBe("3\n");
+    expect(text.drain().length).toBe(0);
   });
 });

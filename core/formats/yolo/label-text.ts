@@ -42,7 +42,7 @@ export class LabelText {
   }
 
   /** All that was written since it was last taken. */
-  taken(): Uint8Array {
+  drain(): Uint8Array {
     const text = this.bytes.slice(0, this.length);
     this.length = 0;
     return text;

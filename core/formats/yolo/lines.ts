@@ -128,9 +128,9 @@ export function writeLine(
 }
 
 /** As many points as every line has; what an object lacks is not labeled. */
-function writePoints(text: LabelText, own: readonly Keypoint[], size: Size, points: number): void {
+function writePoints(text: LabelText, keypoints: readonly Keypoint[], size: Size, points: number): void {
   for (let n = 0; n < points; n++) {
-    const { x, y, v } = own[n] ?? { x: 0, y: 0, v: 0 };
+    const { x, y, v } = keypoints[n] ?? { x: 0, y: 0, v: 0 };
     writeShares(text, [x, y], size);
     text.plain(v);
   }

@@ -25,7 +25,7 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
       const number = numbers.get(object.class);
       if (number !== undefined) writeLine(text, object, number, dialect, item.size, points);
     }
-    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, text.taken());
+    await sink.write(`labels/${split}/${withoutExtension(fileName)}.txt`, text.drain());
   }
   const description: Record<string, unknown> = {};
   for (const split of splitNames) if (used.has(split)) description[split] = `images/${split}`;

@@ -31,7 +31,7 @@ import { holdBlobs } from "../../db/blob-lock";
 import { removeVersion } from "./remove-version";
 import { collections, packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
 import { addJob } from "../../jobs/queue";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
 import { larderActor } from "../actor";
@@ -145,9 +145,9 @@ async function writeManifest(
   const renders: string[] = [];
   const register = async () => {
     const keys = renders.splice(0);
-    await write(async (own) => {
-      await holdBlobs(own);
-      await own.execute(
+    await write(async (registering) => {
+      await holdBlobs(registering);
+      await registering.execute(
         sql`insert into version_renders (version_id, key) select ${version.id}::bigint, unnest(${sql.param(keys)}::text[]) on conflict do nothing`,
       );
     });
@@ -216,7 +216,7 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
       return { ...(await writeManifest(version, drafted, file, tx, { progress, write })), origins: drafted.origins };
     });
     await renderAll(file, numbers.images, (done) => progress(done, numbers.images + 1, "Making the images"));
-    await blobs().putFile(digest, file);
+    await blobs().put(digest, createReadStream(file));
     await write((tx) => freeze(tx, version.id, { digest, numbers, sources: origins }));
   } finally {
     await rm(file, { force: true });

@@ -17,7 +17,7 @@ import { changed } from "../../jobs/events";
 import { collections, packages, versions, type VersionNumbers } from "../../db/schema";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import { readSource } from "../source-bytes";
 import { manifestLines, renderKey } from "./build-version";
 

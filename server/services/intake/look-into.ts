@@ -9,7 +9,7 @@ import { deliveries, type Delivery, type LookedInto } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import { rowOf } from "../../db/query";
 import { addJob } from "../../jobs/queue";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import { larderActor } from "../actor";
 import { findNearCopies, noteNearCopies } from "./near-copies";
 import { stageAll } from "./staging";

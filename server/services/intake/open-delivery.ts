@@ -32,22 +32,22 @@ export async function withDelivery<T>(delivery: Delivery, work: (opened: OpenedO
     // One that could not be opened is tried anew the next time.
     entry.opened.catch(() => openDeliveries.delete(key));
   }
-  const own = entry;
-  own.users++;
-  if (own.timer) clearTimeout(own.timer);
+  const opened = entry;
+  opened.users++;
+  if (opened.timer) clearTimeout(opened.timer);
   try {
-    return await work(await own.opened);
+    return await work(await opened.opened);
   } finally {
-    own.users--;
-    if (own.users === 0) {
-      own.timer = setTimeout(() => {
-        if (openDeliveries.get(key) === own) openDeliveries.delete(key);
-        void own.opened.then(
+    opened.users--;
+    if (opened.users === 0) {
+      opened.timer = setTimeout(() => {
+        if (openDeliveries.get(key) === opened) openDeliveries.delete(key);
+        void opened.opened.then(
           ({ close }) => close(),
           () => undefined,
         );
       }, idleMs);
-      own.timer.unref();
+      opened.timer.unref();
     }
   }
 }

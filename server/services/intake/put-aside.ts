@@ -3,7 +3,7 @@ import { eq, sql } from "drizzle-orm";
 import { db } from "../../db/database";
 import { deliveries } from "../../db/schema";
 import { changed } from "../../jobs/events";
-import type { JobHandler } from "../../jobs/run";
+import type { JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { untilDeliveryRests } from "./delivery-jobs";
 import { removeSentFiles } from "./sent-files";

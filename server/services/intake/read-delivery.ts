@@ -20,7 +20,7 @@ import { BulkCopy } from "../../db/bulk-copy";
 import { changed } from "../../jobs/events";
 import { db, type Transaction } from "../../db/database";
 import { classes, deliveries, deliveryItems, sourceFiles, type IntakeSheet } from "../../db/schema";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import type { Delivery } from "../../db/schema";
 import { addLookInto } from "./look-into";
 import { packItem } from "./staged-item";
@@ -167,15 +167,15 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
           continue;
         }
         if (fromFolder) counts.folderClasses++;
-        const own = new Findings();
-        const foreseen = foresee(item, own);
+        const foreseenFindings = new Findings();
+        const foreseen = foresee(item, foreseenFindings);
         let unreadable: string | null = null;
         if (peek && !(await readsAsImage(opened.tree, item))) {
           unreadable = "it is not an image";
           report.add("image-unreadable", item.path, unreadable);
         } else {
           tally.add(foreseen);
-          report.merge(own.list());
+          report.merge(foreseenFindings.list());
         }
         await copy.add([
           delivery.id,
@@ -185,7 +185,7 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
           foreseen.state,
           packItem(item),
           unreadable,
-          own.list(),
+          foreseenFindings.list(),
           stamp,
           opened.linkOf(item.path),
         ]);

@@ -92,7 +92,7 @@ async function begin(
         facts: { ...noFacts, ...facts },
       })
       .returning({ id: deliveries.id });
-    const own = row?.id as number;
+    const deliveryId = row?.id as number;
     const [known] = await tx
       .insert(intakeSources)
       .values({ collectionId, location: locationOf(origin, source) })
@@ -105,8 +105,8 @@ async function begin(
     await tx
       .update(deliveries)
       .set({ sourceId: known?.id ?? null, choices })
-      .where(eq(deliveries.id, own));
-    return own;
+      .where(eq(deliveries.id, deliveryId));
+    return deliveryId;
   });
 }
 

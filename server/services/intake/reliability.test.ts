@@ -7,7 +7,7 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { afterAll, describe, expect, it, vi } from "vitest";
 import { db } from "../../db/database";
 import { requestPause, requestStop, resumeJob } from "../../jobs/queue";
-import { work } from "../../jobs/run";
+import { work } from "../../jobs/work";
 import { untilEnded } from "../../jobs/wait";
 import { settings } from "../../settings";
 import {

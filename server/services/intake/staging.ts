@@ -10,7 +10,7 @@ import { Findings, type Finding } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
 import { blobs, sha256 } from "../../blobs/store";
-import type { JobContext } from "../../jobs/run";
+import type { JobContext } from "../../jobs/handler";
 import { packShapeOf } from "@larder/core/labels/stored-shape";
 import { db, type Transaction } from "../../db/database";
 import { deliveryItems, type StagedObject } from "../../db/schema";

@@ -4,13 +4,13 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { db } from "../../db/database";
 import { deliveries, jobs } from "../../db/schema";
 import { changed } from "../../jobs/events";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { addLookInto } from "./look-into";
 import { findNearCopies } from "./near-copies";
 import { jobRuns } from "./delivery-jobs";
 import { removeTakenFiles } from "./sent-files";
-import { shelve } from "./shelve";
+import { shelve } from "./shelving/shelve";
 import { stageAll } from "./staging";
 
 async function takeIn({ job, progress, write }: JobContext): Promise<void> {

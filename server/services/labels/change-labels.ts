@@ -51,13 +51,13 @@ export async function changeLabels(
   const changes: Changed[] = [];
   let left = 0;
   for (const [id, stands] of standing) {
-    const own = steps(stands, id);
-    if (own === null) left++;
-    if (own === null || own.length === 0) continue;
-    if (!objects && own.some((step) => objectSteps.has(step.do))) throw new Error("objects were not loaded");
+    const change = steps(stands, id);
+    if (change === null) left++;
+    if (change === null || change.length === 0) continue;
+    if (!objects && change.some((step) => objectSteps.has(step.do))) throw new Error("objects were not loaded");
     try {
-      const { after, inverse } = applySteps(stands.labels, own);
-      changes.push({ id, revision: stands.revision, before: stands.labels, after, steps: own, inverse });
+      const { after, inverse } = applySteps(stands.labels, change);
+      changes.push({ id, revision: stands.revision, before: stands.labels, after, steps: change, inverse });
     } catch (error) {
       if (!(error instanceof Failure)) throw error;
       left++;

@@ -11,7 +11,7 @@ import { db, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { acts, type Act } from "../../db/schema";
 import { changed } from "../../jobs/events";
-import type { JobContext, JobHandler } from "../../jobs/run";
+import type { JobContext, JobHandler } from "../../jobs/handler";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";

@@ -65,10 +65,10 @@ export async function undoSteps(
   const byImage = new Map<number, Row[]>();
   for (const row of rows) byImage.set(row.image, [...(byImage.get(row.image) ?? []), row]);
   const result = new Map<number, Step[] | null>();
-  for (const [image, [own, ...later]] of byImage) {
-    if (!own || own.act !== act) continue;
+  for (const [image, [first, ...later]] of byImage) {
+    if (!first || first.act !== act) continue;
     const since = standing(later).flatMap(({ steps }) => steps);
-    result.set(image, collide(own.inverse, since) ? null : own.inverse.map((step) => underMergers(step, mergers)));
+    result.set(image, collide(first.inverse, since) ? null : first.inverse.map((step) => underMergers(step, mergers)));
   }
   return result;
 }

@@ -225,10 +225,10 @@ export class Sending {
         signal: this.abort.signal,
       });
       if (!response.ok) {
-        const said = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
+        const problem = (await response.json().catch(() => null)) as { code?: string; message?: string } | null;
         throw new ApiError(
-          said?.code ?? "unexpected",
-          said?.message ?? `The server answered ${response.status}.`,
+          problem?.code ?? "unexpected",
+          problem?.message ?? `The server answered ${response.status}.`,
           response.status,
         );
       }
@@ -266,8 +266,8 @@ export class Sending {
           return again;
         },
         onError: (error) => {
-          const said = "originalResponse" in error ? error.originalResponse?.getBody() : "";
-          reject(new Error(said || "The connection was lost. What was sent is kept; go on when it is back."));
+          const body = "originalResponse" in error ? error.originalResponse?.getBody() : "";
+          reject(new Error(body || "The connection was lost. What was sent is kept; go on when it is back."));
         },
         onSuccess: () => {
           this.done([entry]);

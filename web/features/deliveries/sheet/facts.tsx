@@ -45,9 +45,9 @@ function FactsDialog({
     setDraft({ ...draft, [key]: event.target.value });
   const save = async () => {
     const degrees = (text: string) => (text.trim() === "" ? null : Number(text.replace(",", ".")));
-    const { name, ...said } = draft;
+    const { name, ...facts } = draft;
     const parsed = deliveryFactsSchema.safeParse({
-      ...said,
+      ...facts,
       latitude: degrees(draft.latitude),
       longitude: degrees(draft.longitude),
     });

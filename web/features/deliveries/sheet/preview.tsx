@@ -44,7 +44,7 @@ function PreviewPicture({
   onOpen: () => void;
   locked: boolean;
 }) {
-  const said = saidOf(item);
+  const description = saidOf(item);
   return (
     <div className="group relative">
       <button
@@ -53,7 +53,7 @@ function PreviewPicture({
         onClick={onToggle}
         aria-pressed={item.leftOut}
         title={item.unreadable ? `${item.path}: ${item.unreadable}` : item.path}
-        aria-label={`${item.path}: ${count(item.objects.length, "object")}${said ? `, ${said}` : ""}`}
+        aria-label={`${item.path}: ${count(item.objects.length, "object")}${description ? `, ${description}` : ""}`}
         className="relative block aspect-[4/3] w-full overflow-hidden rounded-sm bg-well"
       >
         {item.unreadable ? null : (
@@ -66,11 +66,11 @@ function PreviewPicture({
         {item.size && !item.leftOut ? (
           <Shapes cover width={item.size.width} height={item.size.height} shapes={shapesOf(item.objects, look)} />
         ) : null}
-        {said ? (
+        {description ? (
           <span
             className={`absolute bottom-1.5 left-1.5 max-w-[calc(100%-12px)] truncate rounded-sm px-1.5 text-[11.5px] ${item.unreadable ? "bg-harm text-white" : "bg-dim/85 text-dim-ink"}`}
           >
-            {said}
+            {description}
           </span>
         ) : null}
       </button>

@@ -13,8 +13,8 @@ const pathsSchema = z.array(z.string().min(1).max(4000)).min(1).max(2000);
 export const POST = answer(async ({ actor, request, id }) => {
   const form = await request.formData().catch(() => null);
   const files = form?.getAll("file") ?? [];
-  const said = form?.get("paths");
-  const paths = pathsSchema.parse(JSON.parse(typeof said === "string" ? said : "[]"));
+  const list = form?.get("paths");
+  const paths = pathsSchema.parse(JSON.parse(typeof list === "string" ? list : "[]"));
   if (files.length !== paths.length) throw new Failure("input-invalid", "The number of files and of paths differ.");
   for (const [index, file] of files.entries()) {
     if (typeof file === "string") throw new Failure("input-invalid", "A file is missing.");
