@@ -11,6 +11,16 @@ import { DiskSpool } from "./disk-spool";
 /** One moment for every entry, so that the same content gives the same archive. */
 const entryTime = new Date("2000-01-01T00:00:00Z");
 
+/** Gives a stream out once and forgets it: the archive keeps what it was given for an entry until its end. */
+function handOver(stream: Readable): (take: (error: unknown, stream: Readable) => void) => void {
+  let waiting: Readable | null = stream;
+  return (take) => {
+    const handed = waiting as Readable;
+    waiting = null;
+    take(null, handed);
+  };
+}
+
 /** Writes a zip as its files come, one at a time; pictures are stored, texts compressed. */
 export class ZipSink implements FileSink {
   private readonly zip = new yazl.ZipFile();
@@ -29,12 +39,13 @@ export class ZipSink implements FileSink {
     const readable = whole
       ? Readable.from(whole.length > 0 ? [whole] : [])
       : Readable.from(content as AsyncIterable<Uint8Array>);
-    this.zip.addReadStream(readable, name, {
+    const options = {
       mtime: entryTime,
       compress: !isImagePath(name),
       forceDosTimestamp: true,
       ...(whole ? { size: whole.length } : {}),
-    });
+    };
+    this.zip.addReadStreamLazy(name, options, handOver(readable));
     // Waiting until the entry is consumed keeps memory at one entry; a failed disk ends the wait too.
     await Promise.race([finished(readable), this.written]);
     if (this.failure) throw this.failure;

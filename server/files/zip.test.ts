@@ -3,6 +3,9 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { setTimeout } from "node:timers/promises";
+import { setFlagsFromString } from "node:v8";
+import { runInNewContext } from "node:vm";
 import { afterAll, describe, expect, it } from "vitest";
 import { settings } from "../settings";
 import { zipBytes } from "../tests/bakery";
@@ -59,6 +62,19 @@ describe("ZipSink", () => {
       await sink.finish();
     })();
     await expect(attempt).rejects.toMatchObject({ code: "ENOSPC" });
+  });
+  it("keeps nothing of an entry once it is written", async () => {
+    setFlagsFromString("--expose-gc");
+    const collect = runInNewContext("gc") as () => void;
+    const sink = new ZipSink(path.join(folder, "many.zip"));
+    collect();
+    const before = process.memoryUsage().arrayBuffers;
+    for (let n = 0; n < 400; n++) await sink.write(`p${n}.jpg`, new Uint8Array(100_000).fill(n));
+    // The last of them are still on their way through the streams.
+    await setTimeout(50);
+    collect();
+    expect(process.memoryUsage().arrayBuffers - before).toBeLessThan(10_000_000);
+    await sink.finish();
   });
 });
 

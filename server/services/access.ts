@@ -1,6 +1,6 @@
 /** Who may do what: one rule, asked by every service with whatever it is called with. */
 import { Failure } from "@larder/core/model/failure";
-import { eq, type SQL, sql } from "drizzle-orm";
+import { type SQL, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database } from "../db/database";
 import { rowOf } from "../db/query";
@@ -56,50 +56,28 @@ export type Target =
 
 const collectionSchema = z.object({ collection: z.coerce.number().nullable() });
 
-const finders: Record<string, { words: string; query: (id: number | string) => SQL }> = {
-  collection: {
-    words: "collection",
-    query: (id) =>
-      sql`select id as collection from ${collections} where ${eq(collections.id, id as number)} and deleting_at is null`,
-  },
-  image: {
-    words: "image",
-    query: (id) => sql`select collection_id as collection from ${images} where ${eq(images.id, id as number)}`,
-  },
-  delivery: {
-    words: "delivery",
-    query: (id) => sql`select collection_id as collection from ${deliveries} where ${eq(deliveries.id, id as number)}`,
-  },
-  plan: {
-    words: "plan",
-    query: (id) => sql`select collection_id as collection from ${plans} where ${eq(plans.id, id as number)}`,
-  },
-  version: {
-    words: "version",
-    query: (id) => sql`select collection_id as collection from ${versions} where ${eq(versions.id, id as number)}`,
-  },
-  package: {
-    words: "package",
-    query: (id) =>
-      sql`select v.collection_id as collection from ${packages} p join ${versions} v on v.id = p.version_id where p.id = ${id}`,
-  },
-  act: {
-    words: "act",
-    query: (id) => sql`select collection_id as collection from ${acts} where ${eq(acts.id, id as number)}`,
-  },
-  class: {
-    words: "class",
-    query: (id) => sql`select collection_id as collection from ${classes} where ${eq(classes.id, id as number)}`,
-  },
-  job: {
-    words: "job",
-    query: (id) => sql`select collection_id as collection from ${jobs} where ${eq(jobs.id, id as string)}`,
-  },
+/** Tables whose rows belong to a collection. */
+const belonging = {
+  image: images,
+  delivery: deliveries,
+  plan: plans,
+  version: versions,
+  act: acts,
+  class: classes,
+  job: jobs,
 };
 
+/** The collection that something belongs to, as a query of one row at most. */
+function collectionOf(kind: string, id: number | string): SQL {
+  if (kind === "collection")
+    return sql`select id as collection from ${collections} where id = ${id} and deleting_at is null`;
+  if (kind === "package")
+    return sql`select v.collection_id as collection from ${packages} p join ${versions} v on v.id = p.version_id where p.id = ${id}`;
+  return sql`select collection_id as collection from ${belonging[kind as keyof typeof belonging]} where id = ${id}`;
+}
+
 function missing(kind: string, id: number | string): Failure {
-  const { words } = finders[kind] as { words: string };
-  return new Failure(`${kind}-missing`, `There is no ${words} ${id}. It may have been deleted.`, 404);
+  return new Failure(`${kind}-missing`, `There is no ${kind} ${id}. It may have been deleted.`, 404);
 }
 
 /**
@@ -108,7 +86,7 @@ function missing(kind: string, id: number | string): Failure {
  */
 export async function allow(actor: Actor, verb: Verb, target: Target, on: Database = db()): Promise<number> {
   const [kind, id] = Object.entries(target)[0] as [string, number | string];
-  const found = await rowOf(on, collectionSchema, (finders[kind] as (typeof finders)[string]).query(id));
+  const found = await rowOf(on, collectionSchema, collectionOf(kind, id));
   if (!found || !may(actor, "see", found.collection)) throw missing(kind, id);
   if (!may(actor, verb, found.collection)) throw new Failure("not-allowed", refusals[verb], 403);
   return found.collection ?? 0;
