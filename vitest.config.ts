@@ -9,7 +9,7 @@ export default defineConfig({
         resolve: { alias },
         test: {
           name: "unit",
-          include: ["core/**/*.test.ts", "demo/**/*.test.ts", "web/**/*.test.ts", "cli/**/*.test.ts"],
+          include: ["core/**/*.test.ts", "demo/**/*.test.ts", "web/**/*.test.{ts,tsx}", "cli/**/*.test.ts"],
           testTimeout: 60_000,
           hookTimeout: 120_000,
         },

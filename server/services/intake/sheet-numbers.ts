@@ -1,6 +1,7 @@
 /** The live numbers of an intake sheet: counts of its pictures, what was found in them, where its classes would go. */
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
+import { ownEntry } from "@larder/core/model/own-entry";
 import { proposeMatches, type Proposal } from "@larder/core/relabel/propose";
 import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
@@ -131,13 +132,17 @@ export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbe
   );
   const decided = choicesOf(delivery).classes;
   const undecided = matches.filter(
-    ({ name, reason }) => reason !== "same" && reason !== "new" && decided[name] === undefined,
+    ({ name, reason }) => reason !== "same" && reason !== "new" && ownEntry(decided, name) === null,
   );
   const report = new Findings();
   report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
   for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
   for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
-    if (!undecided.some(({ name }) => name === a || name === b) && decided[a] === undefined && decided[b] === undefined)
+    if (
+      !undecided.some(({ name }) => name === a || name === b) &&
+      ownEntry(decided, a) === null &&
+      ownEntry(decided, b) === null
+    )
       report.add("class-similar", "", `"${a}" and "${b}"`);
   if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
   return {
@@ -145,7 +150,7 @@ export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbe
     toTakeIn: takable,
     toRelabel: mode === "replace" ? replaceable : mode === "add" ? addable : mode === "fill" ? fillable : 0,
     findings: report.list(),
-    matches: matches.map((match) => ({ ...match, remembered: source?.classes[match.name] !== undefined })),
+    matches: matches.map((match) => ({ ...match, remembered: ownEntry(source?.classes, match.name) !== null })),
     rememberedFrom: source && source.lastName !== "" ? source.lastName : null,
   };
 }

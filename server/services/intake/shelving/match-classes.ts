@@ -1,5 +1,6 @@
 /** Where each class of a delivery goes in its collection. */
 import type { IntakeChoices } from "@larder/core/intake/choices";
+import { ownEntry } from "@larder/core/model/own-entry";
 import { sql } from "drizzle-orm";
 import type { Transaction } from "../../../db/database";
 import type { IntakeSheet } from "../../../db/schema";
@@ -16,8 +17,8 @@ export async function matchClasses(
   decisions: IntakeChoices["classes"],
 ): Promise<number[]> {
   const targets = incoming.map((info) => {
-    const decision = decisions[info.name];
-    return { info, to: decision === undefined ? info.name : "to" in decision ? decision.to : null };
+    const decision = ownEntry(decisions, info.name);
+    return { info, to: decision === null ? info.name : "to" in decision ? decision.to : null };
   });
   const { ids, added } = await ensureClasses(
     tx,

@@ -1,5 +1,6 @@
 "use client";
 import type { IntakeChoices, ClassDecision } from "@larder/core/intake/choices";
+import { ownEntry } from "@larder/core/model/own-entry";
 import { namesForNumbers } from "@larder/core/relabel/names-for-numbers";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { toast } from "sonner";
@@ -68,7 +69,7 @@ function MatchRow({
   locked: boolean;
 }) {
   const row = delivery.sheet?.classes.find(({ name }) => name === match.name);
-  const decision = choices.classes[match.name];
+  const decision = ownEntry(choices.classes, match.name) ?? undefined;
   const target = decision === undefined ? match.name : "to" in decision ? decision.to : null;
   const exists = known.some(({ name }) => name === target);
   const { words, confirm } = reasonWords(match, decision, target, exists, rememberedFrom);
