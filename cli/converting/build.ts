@@ -8,7 +8,8 @@ import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { blankItem, type ClassInfo, type Split } from "@larder/core/model/item";
-import { runFlow, type StockRow } from "@larder/core/plans/flow";
+import { runFlow } from "@larder/core/plans/flow";
+import { lightStock, type StockRow } from "@larder/core/stock/light-stock";
 import { outputsOf } from "@larder/core/plans/outputs";
 import { planFromYaml, type Plan } from "@larder/core/plans/plan";
 import { classesAfter } from "@larder/core/relabel/mapping";
@@ -165,7 +166,7 @@ export async function buildSource(
     progress?.total((await tree.entries()).length);
     const first = await items(report);
     const { rows, keys } = await rowsOf(first.items, report);
-    const { assigned, emptySplits } = runFlow(rows, plan);
+    const { assigned, emptySplits } = runFlow(lightStock(rows), plan);
     if (assigned.size === 0)
       throw new Failure("nothing-to-build", "No image comes through this plan. Loosen its selection.");
     if (emptySplits.length > 0)

@@ -2,7 +2,7 @@
 import { severities, type Severity } from "../model/finding";
 import type { Split } from "../model/item";
 import { splitNames } from "../model/item";
-import type { StockRow } from "../plans/flow";
+import type { LightStock } from "../stock/light-stock";
 
 export type Check = {
   code: "class-rare" | "class-lacks-split" | "classes-uneven" | "split-small" | "unlabeled-left" | "class-unused";
@@ -23,23 +23,21 @@ const smallShare = 0.05;
 export type ClassTally = { name: string; images: number; objects: number; bySplit: Record<Split | "none", number> };
 
 /** Per class: images that hold it, objects (an image-level class counts as one), and objects a split. */
-export function tallyClasses(rows: readonly StockRow[], names: readonly string[]): ClassTally[] {
+export function tallyClasses(stock: LightStock, names: readonly string[]): ClassTally[] {
   const tallies = new Map<string, ClassTally>(
     names.map((name) => [name, { name, images: 0, objects: 0, bySplit: { train: 0, val: 0, test: 0, none: 0 } }]),
   );
-  for (const row of rows) {
-    let labels = row.objects;
-    if (row.classes.length > 0) {
-      const more = new Map<string, number>(row.objects);
-      for (const name of row.classes) more.set(name, (more.get(name) ?? 0) + 1);
-      labels = more;
-    }
-    for (const [name, count] of labels) {
-      const tally = tallies.get(name);
+  const byIndex = stock.names.map((name) => tallies.get(name));
+  for (let n = 0; n < stock.length; n++) {
+    const split = stock.splits[n] ?? "none";
+    const last = stock.starts.at(n + 1);
+    for (let at = stock.starts.at(n); at < last; at++) {
+      const tally = byIndex[stock.classOf.at(at)];
       if (!tally) continue;
+      const count = stock.objectCounts.at(at) + stock.imageLevel.at(at);
       tally.images++;
       tally.objects += count;
-      tally.bySplit[row.split ?? "none"] += count;
+      tally.bySplit[split] += count;
     }
   }
   return [...tallies.values()];
@@ -48,9 +46,9 @@ export function tallyClasses(rows: readonly StockRow[], names: readonly string[]
 const plural = (n: number, one: string, many: string) => `${n.toLocaleString("en-US")} ${n === 1 ? one : many}`;
 
 /** Every check on balance that finds something, worst first. */
-export function checkBalance(rows: readonly StockRow[], names: readonly string[]): Check[] {
+export function checkBalance(stock: LightStock, names: readonly string[]): Check[] {
   const checks: Check[] = [];
-  const tallies = tallyClasses(rows, names);
+  const tallies = tallyClasses(stock, names);
   const used = tallies.filter((tally) => tally.objects > 0);
   for (const tally of tallies) {
     if (tally.objects === 0)
@@ -72,7 +70,7 @@ export function checkBalance(rows: readonly StockRow[], names: readonly string[]
     }
   }
   const sizes = { train: 0, val: 0, test: 0 };
-  for (const row of rows) if (row.split) sizes[row.split]++;
+  for (const split of stock.splits) if (split) sizes[split]++;
   const dealt = sizes.train + sizes.val + sizes.test;
   for (const split of splitNames) {
     if (dealt === 0) break;
@@ -108,7 +106,7 @@ export function checkBalance(rows: readonly StockRow[], names: readonly string[]
       where: { class: least.name },
     });
   }
-  const unlabeled = rows.filter((row) => row.state === "unlabeled").length;
+  const unlabeled = stock.states.filter((state) => state === "unlabeled").length;
   if (unlabeled > 0)
     checks.push({
       code: "unlabeled-left",

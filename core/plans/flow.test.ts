@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { runFlow, type StockRow } from "./flow";
+import { lightStock, type StockRow } from "../stock/light-stock";
+import { runFlow } from "./flow";
 import { planFromYaml, planSchema, planToYaml } from "./plan";
 
 const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({
@@ -14,13 +15,14 @@ const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({
   classes: [],
   ...more,
 });
-const stock = [
+const rows = [
   ...Array.from({ length: 20 }, (_, i) => row(i)),
   row(20, { objects: new Map([["tart", 3]]) }),
   row(21, { state: "empty", objects: new Map() }),
   row(22, { state: "unlabeled", objects: new Map() }),
   row(23, { delivery: 2, split: "val" }),
 ];
+const stock = lightStock(rows);
 
 const numbers = (flow: ReturnType<typeof runFlow>, step: string) =>
   flow.steps.find((entry) => entry.step === step)?.bands.map((band) => [band.split, band.images, band.objects]);
@@ -61,8 +63,8 @@ describe("runFlow", () => {
     ]);
   });
   it("says which split would be empty", () => {
-    expect(runFlow(stock.slice(0, 2), planSchema.parse({})).emptySplits).toEqual(["test"]);
-    expect(runFlow(stock.slice(0, 3), planSchema.parse({})).emptySplits).toEqual([]);
+    expect(runFlow(lightStock(rows.slice(0, 2)), planSchema.parse({})).emptySplits).toEqual(["test"]);
+    expect(runFlow(lightStock(rows.slice(0, 3)), planSchema.parse({})).emptySplits).toEqual([]);
   });
 });
 

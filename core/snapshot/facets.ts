@@ -1,7 +1,7 @@
 /** The histograms over a stock. Each counts what matches all filters but its own. */
 import { labelStates } from "../model/item";
 import { objectBins, type StockFilter } from "../stock/filter";
-import type { Column } from "./column";
+import type { Column } from "../stock/column";
 import { absent, bitOf, failures, textsByDelivery } from "./matching";
 import { splitCodes, type Snapshot } from "./snapshot";
 

@@ -4,7 +4,7 @@
  */
 import { labelStates } from "../model/item";
 import { objectBins, stockDimensions, type StockDimension, type StockFilter } from "../stock/filter";
-import type { Column } from "./column";
+import type { Column } from "../stock/column";
 import { splitCodes, type Snapshot, type SnapshotDelivery } from "./snapshot";
 
 /** The bit by which a slot that fails a kind of filter is marked; images that lie in the bin fail one of their own. */

@@ -5,7 +5,7 @@
  * snapshot is built anew.
  */
 import { labelStates, splitNames, type LabelState, type Split } from "../model/item";
-import { Column } from "./column";
+import { Column } from "../stock/column";
 import { Dictionary } from "./dictionary";
 
 export type SnapshotClass = { id: number; name: string; colour: number; code: string };
@@ -79,6 +79,7 @@ export class Snapshot {
   readonly firstObject = new Column(Uint32Array);
   readonly objectCount = new Column(Uint32Array);
   private hashes = new Uint8Array(64 * hashBytes);
+  private readonly hashTexts: string[] = [];
 
   /** Objects: the index of their class in `classIds`, box, area (pixels), confidence (NaN where nobody gave one). */
   readonly objectClass = new Column(Uint32Array);
@@ -215,10 +216,22 @@ export class Snapshot {
     this.objectCount.set(slot, this.objectCount.at(slot) + 1);
   }
 
+  /** The hash of an image's bytes, in hexadecimal; put together once, as its slot never changes hands. */
   hashOf(slot: number): string {
+    const known = this.hashTexts[slot];
+    if (known !== undefined) return known;
     let text = "";
     for (let at = slot * hashBytes; at < (slot + 1) * hashBytes; at++) text += hexPairs[this.hashes[at] as number];
+    this.hashTexts[slot] = text;
     return text;
+  }
+
+  /** The first 48 bits of the hash of an image's bytes, as a number: for putting images in the order of their hashes. */
+  hashPrefix(slot: number): number {
+    let prefix = 0;
+    for (let at = slot * hashBytes; at < slot * hashBytes + 6; at++)
+      prefix = prefix * 256 + (this.hashes[at] as number);
+    return prefix;
   }
 
   /** The tags of a set of tags. */

@@ -6,31 +6,43 @@ import { uniform } from "./seeded";
 export type Dealt = { key: string; classes: ReadonlyMap<string, number> };
 export type Shares = Record<Split, number>;
 
-/** What images hold, as numbers: of image n the classes `held[starts[n]]` … `held[starts[n + 1] - 1]`. */
-type Holdings = { names: string[]; starts: Uint32Array; classOf: Uint32Array };
+/**
+ * What images hold, as numbers: image n, known by `keys[n]`, holds the classes `classOf[starts[n]]` up to
+ * `classOf[starts[n + 1] - 1]`, each an index in `names` and each once.
+ */
+export type Holdings = {
+  keys: readonly string[];
+  names: readonly string[];
+  starts: ArrayLike<number>;
+  classOf: ArrayLike<number>;
+};
 
 function holdingsOf(images: readonly Dealt[]): Holdings {
   const indexes = new Map<string, number>();
-  const starts = new Uint32Array(images.length + 1);
-  images.forEach(({ classes }, n) => (starts[n + 1] = (starts[n] as number) + classes.size));
-  const classOf = new Uint32Array(starts[images.length] as number);
-  let at = 0;
-  for (const { classes } of images)
+  const starts = [0];
+  const classOf: number[] = [];
+  for (const { classes } of images) {
     for (const name of classes.keys()) {
-      let index = indexes.get(name);
-      if (index === undefined) indexes.set(name, (index = indexes.size));
-      classOf[at++] = index;
+      const index = indexes.get(name) ?? indexes.size;
+      indexes.set(name, index);
+      classOf.push(index);
     }
-  return { names: [...indexes.keys()], starts, classOf };
+    starts.push(classOf.length);
+  }
+  return { keys: images.map(({ key }) => key), names: [...indexes.keys()], starts, classOf };
 }
 
-/** For each class the images that hold it, in their order. */
-function imagesByClass({ names, starts, classOf }: Holdings): Uint32Array[] {
+/** For each class the images that hold it, in the order given. */
+function imagesByClass({ names, starts, classOf }: Holdings, order: Uint32Array): Uint32Array[] {
   const counts = new Uint32Array(names.length);
-  for (const index of classOf) counts[index] = (counts[index] as number) + 1;
+  const total = starts[order.length] as number;
+  for (let at = 0; at < total; at++) {
+    const index = classOf[at] as number;
+    counts[index] = (counts[index] as number) + 1;
+  }
   const lists = Array.from(counts, (count) => new Uint32Array(count));
   const next = new Uint32Array(names.length);
-  for (let image = 0; image + 1 < starts.length; image++)
+  for (const image of order)
     for (let at = starts[image] as number; at < (starts[image + 1] as number); at++) {
       const index = classOf[at] as number;
       const place = next[index] as number;
@@ -53,16 +65,11 @@ function rarest(waiting: Int32Array, names: readonly string[]): number {
 }
 
 /** Images in the order of what the seed draws for each; where two draw the same, by key. */
-function shuffle(images: readonly Dealt[], seed: number): Dealt[] {
-  const draws = Float64Array.from(images, ({ key }) => uniform("deal", seed, key));
-  const byDraw = new Map<number, Dealt>();
-  images.forEach((image, n) => byDraw.set(draws[n] as number, image));
-  // Numbers alone sort many times as fast as images by their numbers; that two draw the same hardly ever happens.
-  if (byDraw.size === images.length) return Array.from(draws.sort(), (draw) => byDraw.get(draw) as Dealt);
-  return images
-    .map((image) => ({ image, draw: uniform("deal", seed, image.key) }))
-    .sort((a, b) => a.draw - b.draw || (a.image.key < b.image.key ? -1 : 1))
-    .map(({ image }) => image);
+function shuffle(keys: readonly string[], seed: number): Uint32Array {
+  const draws = Float64Array.from(keys, (key) => uniform("deal", seed, key));
+  return Uint32Array.from(keys, (_, n) => n).sort(
+    (a, b) => (draws[a] as number) - (draws[b] as number) || ((keys[a] as string) < (keys[b] as string) ? -1 : 1),
+  );
 }
 
 /**
@@ -71,17 +78,23 @@ function shuffle(images: readonly Dealt[], seed: number): Dealt[] {
  * with split sizes as hard limits. Depends on the set of images, the shares and the seed, not on their order.
  */
 export function deal(images: readonly Dealt[], shares: Shares, seed: number): Map<string, Split> {
+  const holdings = holdingsOf(images);
+  const splits = dealHoldings(holdings, shares, seed);
+  return new Map(holdings.keys.map((key, n) => [key, splits[n] as Split]));
+}
+
+/** The same over holdings: the split of each image, in their order. */
+export function dealHoldings(holdings: Holdings, shares: Shares, seed: number): Split[] {
+  const { keys, names, starts, classOf } = holdings;
   const asked = splitNames.filter((split) => shares[split] > 0);
   const room = Int32Array.from(
     apportion(
-      images.length,
+      keys.length,
       asked.map((split) => shares[split]),
     ),
   );
-  const shuffled = shuffle(images, seed);
-  const holdings = holdingsOf(shuffled);
-  const { names, starts, classOf } = holdings;
-  const lists = imagesByClass(holdings);
+  const order = shuffle(keys, seed);
+  const lists = imagesByClass(holdings, order);
   const waiting = Int32Array.from(lists, (list) => list.length);
   const total = asked.reduce((sum, split) => sum + shares[split], 0);
   /** How many more images of each class each split wants: of class c and split s at c · splits + s. */
@@ -91,11 +104,11 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
     asked.forEach((split, s) => (wanted[index * splits + s] = (shares[split] / total) * list.length));
   });
 
-  const assigned = new Map<string, Split>();
-  const done = new Uint8Array(shuffled.length);
+  const assigned = new Array<Split>(keys.length);
+  const done = new Uint8Array(keys.length);
   const place = (image: number, s: number) => {
     done[image] = 1;
-    assigned.set((shuffled[image] as Dealt).key, asked[s] as Split);
+    assigned[image] = asked[s] as Split;
     room[s] = (room[s] as number) - 1;
     for (let at = starts[image] as number; at < (starts[image + 1] as number); at++) {
       const index = classOf[at] as number;
@@ -122,6 +135,6 @@ export function deal(images: readonly Dealt[], shares: Shares, seed: number): Ma
   for (let index = rarest(waiting, names); index >= 0; index = rarest(waiting, names))
     for (const image of lists[index] as Uint32Array)
       if (done[image] === 0) place(image, choose(wanted, index * splits));
-  for (let image = 0; image < shuffled.length; image++) if (done[image] === 0) place(image, choose(room, 0));
+  for (const image of order) if (done[image] === 0) place(image, choose(room, 0));
   return assigned;
 }

@@ -1,5 +1,5 @@
 /** Fills a snapshot from the database, whole or with what changed since. Runs within one unchanging state of it. */
-import { Column } from "@larder/core/snapshot/column";
+import { Column } from "@larder/core/stock/column";
 import { Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
 import { labelStates, splitNames } from "@larder/core/model/item";
 import { Failure } from "@larder/core/model/failure";

@@ -1,25 +1,26 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
 import { checkBalance, tallyClasses, type Check, type ClassTally } from "@larder/core/checks/balance";
 import type { Split } from "@larder/core/model/item";
-import { runFlow, type Flow, type StockRow } from "@larder/core/plans/flow";
+import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
 import { matchingIds, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { stockRows } from "@larder/core/snapshot/stock-rows";
+import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
+import type { LightStock } from "@larder/core/stock/light-stock";
 import type { StockFilter } from "@larder/core/stock/filter";
 
-type Made = { revision: number; rows: StockRow[]; tallies: ClassTally[] };
-const madeOf = new WeakMap<Snapshot, Made>();
+type Derived = { revision: number; stock: LightStock; tallies: ClassTally[] };
+const derivedOf = new WeakMap<Snapshot, Derived>();
 const namesOf = (snapshot: Snapshot) => snapshot.classes.map(({ name }) => name);
 
-/** The light rows of a snapshot and its classes counted over them, made once a revision. */
-function made(snapshot: Snapshot): Made {
-  const known = madeOf.get(snapshot);
+/** The light stock of a snapshot and its classes counted over it, made once a revision. */
+function derived(snapshot: Snapshot): Derived {
+  const known = derivedOf.get(snapshot);
   if (known?.revision === snapshot.revision) return known;
-  const rows = stockRows(snapshot);
-  const anew = { revision: snapshot.revision, rows, tallies: tallyClasses(rows, namesOf(snapshot)) };
-  madeOf.set(snapshot, anew);
+  const stock = lightStockOf(snapshot);
+  const anew = { revision: snapshot.revision, stock, tallies: tallyClasses(stock, namesOf(snapshot)) };
+  derivedOf.set(snapshot, anew);
   return anew;
 }
 
@@ -37,28 +38,30 @@ export const questions = {
   }),
   place: (snapshot: Snapshot, { filter, image }: { filter: StockFilter; image: number }): Place =>
     placeAmong(snapshot, filter, image),
-  classes: (snapshot: Snapshot): ClassTally[] => made(snapshot).tallies,
+  classes: (snapshot: Snapshot): ClassTally[] => derived(snapshot).tallies,
   balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
-    checks: checkBalance(made(snapshot).rows, namesOf(snapshot)),
+    checks: checkBalance(derived(snapshot).stock, namesOf(snapshot)),
     names: namesOf(snapshot),
   }),
   flow: (snapshot: Snapshot, plan: Plan): FlowCount => {
-    const { steps, emptySplits } = runFlow(made(snapshot).rows, plan);
-    return { steps, emptySplits, classes: made(snapshot).tallies };
+    const { steps, emptySplits } = runFlow(derived(snapshot).stock, plan);
+    return { steps, emptySplits, classes: derived(snapshot).tallies };
   },
   /** Which image goes to which split, and how many objects come along. */
   assigned: (
     snapshot: Snapshot,
     plan: Plan,
   ): { assigned: Map<string, Split>; labeled: Set<string>; objects: number } => {
-    const rows = made(snapshot).rows;
-    const { assigned } = runFlow(rows, plan);
-    const dealtRows = rows.filter(({ key }) => assigned.has(key));
-    return {
-      assigned,
-      labeled: new Set(dealtRows.filter(({ state }) => state === "labeled").map(({ key }) => key)),
-      objects: dealtRows.reduce((sum, { objects }) => [...objects.values()].reduce((all, n) => all + n, sum), 0),
-    };
+    const { stock } = derived(snapshot);
+    const { assigned } = runFlow(stock, plan);
+    const labeled = new Set<string>();
+    let objects = 0;
+    stock.keys.forEach((key, n) => {
+      if (!assigned.has(key)) return;
+      if (stock.states[n] === "labeled") labeled.add(key);
+      for (let at = stock.starts.at(n); at < stock.starts.at(n + 1); at++) objects += stock.objectCounts.at(at);
+    });
+    return { assigned, labeled, objects };
   },
   /** What the snapshot itself takes, for the benchmark. */
   size: (snapshot: Snapshot): { bytes: number; images: number; objects: number } => ({

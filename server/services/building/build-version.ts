@@ -23,7 +23,7 @@ import pLimit from "p-limit";
 import type pg from "pg";
 import { z } from "zod";
 import type { Split } from "@larder/core/model/item";
-import { stockRows } from "@larder/core/snapshot/stock-rows";
+import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { db, steadyRead, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { buildSnapshot } from "../../snapshot/load";
@@ -75,7 +75,7 @@ type Draft = { assigned: ReadonlyMap<string, Split>; origins: VersionSource[] };
 
 async function draft(version: Version, tx: Transaction, client: pg.PoolClient): Promise<Draft> {
   const { collectionId, plan } = version;
-  const { assigned, emptySplits } = runFlow(stockRows(await buildSnapshot(client, collectionId)), plan);
+  const { assigned, emptySplits } = runFlow(lightStockOf(await buildSnapshot(client, collectionId)), plan);
   if (assigned.size === 0)
     throw new Failure(
       "nothing-to-build",

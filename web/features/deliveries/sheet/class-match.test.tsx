@@ -40,14 +40,14 @@ function show(classes: IntakeChoices["classes"] = {}, status = "read") {
   );
   return decide;
 }
-const row = (name: string) =>
-  within(screen.getByRole("combobox", { name: `${name} becomes` }).closest("tr") as HTMLElement);
+const targetOf = (name: string) => screen.getByRole<HTMLSelectElement>("combobox", { name: `${name} becomes` });
+const row = (name: string) => within(targetOf(name).closest("tr") as HTMLElement);
 
 describe("the classes of a sheet", () => {
   it("merge nothing by themselves: a look-alike keeps its name and asks", async () => {
     const decide = show();
     await screen.findAllByRole("option", { name: "pretzels" });
-    expect((screen.getByRole("combobox", { name: "pretzel becomes" }) as HTMLSelectElement).value).toBe("pretzel");
+    expect(targetOf("pretzel").value).toBe("pretzel");
     await userEvent.click(row("pretzel").getByRole("button", { name: "Merge into pretzels" }));
     await userEvent.click(row("pretzel").getByRole("button", { name: "Keep apart" }));
     expect(decide.mock.calls).toEqual([
@@ -59,18 +59,15 @@ describe("the classes of a sheet", () => {
   it("go where somebody says, or nowhere, with what was said before kept", async () => {
     const decide = show({ roll: { leaveOut: true } });
     await screen.findAllByRole("option", { name: "pretzels" });
-    expect((screen.getByRole("combobox", { name: "constructor becomes" }) as HTMLSelectElement).value).toBe(
-      "constructor",
-    );
-    await userEvent.selectOptions(screen.getByRole("combobox", { name: "constructor becomes" }), "leave out");
+    expect(targetOf("constructor").value).toBe("constructor");
+    await userEvent.selectOptions(targetOf("constructor"), "leave out");
     expect(decide).toHaveBeenLastCalledWith({ classes: { roll: { leaveOut: true }, constructor: { leaveOut: true } } });
     expect(row("roll").getByText("left out")).toBeTruthy();
   });
   it("say counts in full, and can no longer be changed once the delivery is taken in", () => {
     show({}, "taken");
     expect(row("pretzel").getByText("3,000")).toBeTruthy();
-    for (const name of incoming)
-      expect(screen.getByRole("combobox", { name: `${name} becomes` })).toHaveProperty("disabled", true);
+    for (const name of incoming) expect(targetOf(name).disabled).toBe(true);
     expect(screen.queryByRole("button")).toBeNull();
   });
 });
