@@ -112,7 +112,9 @@ try {
   // Wrong usage and sources that cannot be read at all end with 2; commander has said its own word already.
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
   else {
-    console.error(error instanceof Failure ? error.message : sentenceFor(error).message);
+    const { code, message } = sentenceFor(error);
+    // Who calls it here may know what it says of this machine.
+    console.error(code === "unexpected" && error instanceof Error ? error.message : message);
     // A run that failed half way is none that was called wrongly.
     process.exitCode = error instanceof Failure && error.status < 500 ? 2 : 1;
   }

@@ -12,6 +12,7 @@ const megabytes = z.coerce
 const schema = z.object({
   LARDER_HOME: z.string().default(path.join(root, ".larder")),
   LARDER_HOST: z.string().default("127.0.0.1"),
+  LARDER_HOSTS: z.string().default(""),
   LARDER_PORT: z.coerce.number().int().min(1).max(65535).default(4600),
   LARDER_DATABASE_URL: z.string().optional(),
   LARDER_JOBS_AT_ONCE: z.coerce.number().int().min(1).max(64).default(2),
@@ -84,6 +85,8 @@ export type Settings = {
   root: string;
   home: string;
   host: string;
+  /** Names beside loopback's that requests may come under, in small letters. */
+  hosts: string[];
   port: number;
   databaseUrl: string | undefined;
   jobsAtOnce: number;
@@ -105,6 +108,13 @@ export type Settings = {
   binDays: number;
 };
 
+/** The entries of a setting that is a list with commas. */
+const listIn = (text: string) =>
+  text
+    .split(",")
+    .map((entry) => entry.trim())
+    .filter((entry) => entry !== "");
+
 /** Parses an environment; throws with the setting's name where a value does not fit. */
 export function parseSettings(environment: Record<string, string | undefined>): Settings {
   const parsed = schema.safeParse(environment);
@@ -117,6 +127,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     root,
     home: path.resolve(values.LARDER_HOME),
     host: values.LARDER_HOST,
+    hosts: listIn(values.LARDER_HOSTS).map((name) => name.toLowerCase()),
     port: values.LARDER_PORT,
     databaseUrl: values.LARDER_DATABASE_URL,
     jobsAtOnce: values.LARDER_JOBS_AT_ONCE,
@@ -131,10 +142,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     folders: foldersFrom(values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming")),
     buckets: bucketsFrom(values.LARDER_BUCKETS, values.LARDER_STAND_IN_PORT),
     addresses: {
-      allowed: (values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`)
-        .split(",")
-        .map((rule) => rule.trim())
-        .filter((rule) => rule !== ""),
+      allowed: listIn(values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`),
       maxBytes: values.LARDER_MAX_FETCH_MB,
       timeout: values.LARDER_FETCH_SECONDS * 1000,
     },

@@ -1,7 +1,28 @@
 import type { NextConfig } from "next";
 import path from "node:path";
 
+/** Said with every answer, whatever it is. */
+const everywhere = {
+  "X-Content-Type-Options": "nosniff",
+  "X-Frame-Options": "DENY",
+  "Referrer-Policy": "same-origin",
+  "Permissions-Policy": "camera=(), microphone=(), geolocation=(), payment=(), usb=(), browsing-topics=()",
+  "Cross-Origin-Opener-Policy": "same-origin",
+  "Cross-Origin-Resource-Policy": "same-origin",
+};
+/** What is no page runs nothing and shows itself in no frame, whatever bytes it holds. Pages: proxy.ts. */
+const noPage = { "Content-Security-Policy": "default-src 'none'; frame-ancestors 'none'" };
+const listed = (headers: Record<string, string>) => Object.entries(headers).map(([key, value]) => ({ key, value }));
+
 const config: NextConfig = {
+  headers: () =>
+    Promise.resolve([
+      { source: "/:path*", headers: listed(everywhere) },
+      { source: "/api/:path*", headers: listed(noPage) },
+      { source: "/packages/:path*", headers: listed(noPage) },
+    ]),
+  // Nothing here uses it, and it would fetch and scale pictures for whoever asks.
+  images: { unoptimized: true, remotePatterns: [], localPatterns: [] },
   transpilePackages: ["@larder/core", "@larder/server"],
   serverExternalPackages: [
     "sharp",

@@ -58,7 +58,12 @@ describe("sentenceFor", () => {
       code: "disk-full",
       message: "The disk is full. Free some space, then try again.",
     });
-    expect(sentenceFor("odd")).toEqual({ code: "unexpected", message: "Something unexpected went wrong: odd" });
+    expect(sentenceFor("odd").code).toBe("unexpected");
+    const query = Object.assign(new Error("Failed query: select secret from t where id = $1"), { cause: { x: 1 } });
+    expect(sentenceFor(query).message).not.toMatch(/select|secret/);
+    const away = new Error("Failed query", { cause: Object.assign(new Error("connect"), { code: "ECONNREFUSED" }) });
+    expect(sentenceFor(away).code).toBe("database-away");
+    expect(sentenceFor(Object.assign(new Error("x"), { code: "constructor" })).code).toBe("unexpected");
     expect(sentenceFor(null).code).toBe("unexpected");
   });
 });

@@ -3,6 +3,8 @@ import { Failure, sentenceFor } from "@larder/core/model/failure";
 import type { Actor } from "@larder/server/services/actor";
 import { z } from "zod";
 import { actorOf } from "./actor";
+import { readJson } from "./body";
+import { guard } from "./guard";
 
 type Context = { params: Promise<Record<string, string | string[] | undefined>> };
 type Request_ = {
@@ -36,16 +38,17 @@ export function failed(error: unknown): Response {
   return Response.json(sentenceFor(error), { status });
 }
 
-/** A route handler from a function that returns what to answer: a value for JSON, or a Response of its own. */
+/**
+ * A route handler from a function that returns what to answer: a value for JSON, or a Response of its own. `bodyBytes` is
+ * how long the JSON that it is sent may be.
+ */
 export function answer(
   work: (input: Request_) => Promise<unknown>,
+  { bodyBytes = 1 << 20 }: { bodyBytes?: number } = {},
 ): (request: Request, context: Context) => Promise<Response> {
   return async (request, context) => {
     try {
-      // A page of another origin must not act with this one's rights.
-      const origin = request.headers.get("origin");
-      if (request.method !== "GET" && origin && new URL(origin).host !== request.headers.get("host"))
-        throw new Failure("origin-foreign", "This request comes from another site.", 403);
+      guard(request);
       const params = await context.params;
       const url = new URL(request.url);
       const value = await work({
@@ -54,7 +57,7 @@ export function answer(
         url,
         id: (name = "id") => parsed(z.coerce.number().int().positive(), params[name]),
         text: (name) => parsed(z.string().min(1).max(200), params[name]),
-        body: async (schema) => parsed(schema, await request.json().catch(() => null)),
+        body: async (schema) => parsed(schema, await readJson(request, bodyBytes)),
         query: (schema) => {
           const entries: Record<string, string[]> = {};
           for (const key of url.searchParams.keys()) entries[key] = url.searchParams.getAll(key);

@@ -37,12 +37,15 @@ function Bar({
   some: boolean;
   onClick: () => void;
 }) {
+  // As wide as the largest count of its kind, so that none is cut and bars stand below each other.
+  const digits = Math.max(4, number(most).length);
   return (
     <button
       type="button"
       aria-pressed={on}
       onClick={onClick}
-      className={`grid w-full grid-cols-[minmax(68px,1fr)_minmax(28px,46%)_34px] items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}
+      style={{ gridTemplateColumns: `minmax(64px, 1fr) minmax(20px, 46%) ${digits + 0.5}ch` }}
+      className={`grid w-full items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}
     >
       <span className="truncate" {...(typeof label === "string" ? { title: label } : {})}>
         {label}
@@ -58,7 +61,7 @@ function Bar({
           }}
         />
       </span>
-      <span className="text-right">{number(count)}</span>
+      <span className="text-right tabular-nums">{number(count)}</span>
     </button>
   );
 }

@@ -1,12 +1,11 @@
 import { revisions } from "@larder/server/services/collections";
 import { changesFor } from "@larder/server/services/jobs";
-import { actorOf } from "@/edge/actor";
+import { answer } from "@/edge/answer";
 
 export const dynamic = "force-dynamic";
 
 /** Server-sent events: one line whenever something changed. */
-export async function GET(request: Request): Promise<Response> {
-  const actor = await actorOf(request);
+export const GET = answer(({ request, actor }) => {
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
@@ -37,11 +36,12 @@ export async function GET(request: Request): Promise<Response> {
       });
     },
   });
-  return new Response(stream, {
+  const response = new Response(stream, {
     headers: {
       "content-type": "text/event-stream",
       "cache-control": "no-cache, no-transform",
       "x-accel-buffering": "no",
     },
   });
-}
+  return Promise.resolve(response);
+});

@@ -1,6 +1,7 @@
 import { failed } from "@/edge/answer";
 import { actorOf } from "@/edge/actor";
 import { byteRange } from "@/edge/byte-range";
+import { guard } from "@/edge/guard";
 import { packageStream, readyPackage } from "@larder/server/services/versions";
 import { Readable } from "node:stream";
 import { z } from "zod";
@@ -10,6 +11,7 @@ type Context = { params: Promise<{ id: string; file: string }> };
 /** A package's bytes under a link that stays; ranges are answered, so that a broken download goes on. */
 async function serve(request: Request, { params }: Context): Promise<Response> {
   try {
+    guard(request);
     const actor = await actorOf(request);
     const pack = await readyPackage(
       actor,
@@ -22,6 +24,7 @@ async function serve(request: Request, { params }: Context): Promise<Response> {
     const headers = new Headers({
       "content-type": "application/zip",
       "accept-ranges": "bytes",
+      "cache-control": "private, no-cache",
       etag: tag,
       "content-disposition": `attachment; filename="${pack.fileName}"`,
       "repr-digest": `sha-256=:${Buffer.from(pack.sha256, "hex").toString("base64")}:`,

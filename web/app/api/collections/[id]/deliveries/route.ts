@@ -6,7 +6,12 @@ import { z } from "zod";
 const schema = z.union([uploadSchema.extend({ kind: z.literal("files") }), sourceSchema]);
 
 export const GET = answer(({ actor, id }) => deliveriesOf(actor, id()));
-export const POST = answer(async ({ actor, id, body }) => {
-  const input = await body(schema);
-  return input.kind === "files" ? beginUpload(actor, id(), input) : receiveFrom(actor, id(), input);
-});
+export const POST = answer(
+  async ({ actor, id, body }) => {
+    const input = await body(schema);
+    return input.kind === "files" ? beginUpload(actor, id(), input) : receiveFrom(actor, id(), input);
+  },
+  {
+    bodyBytes: 64 << 20,
+  },
+);

@@ -1,4 +1,6 @@
 import { sendSteps, stepsSchema } from "@larder/server/services/acts";
 import { answer } from "@/edge/answer";
 
-export const POST = answer(async ({ actor, id, body }) => sendSteps(actor, id(), await body(stepsSchema)));
+export const POST = answer(async ({ actor, id, body }) => sendSteps(actor, id(), await body(stepsSchema)), {
+  bodyBytes: 32 << 20,
+});

@@ -1,5 +1,6 @@
 import { pictureOf } from "@larder/server/services/pictures";
 import { answer } from "@/edge/answer";
+import { pictureAnswer } from "@/edge/picture-answer";
 
 const types: Record<string, string> = {
   jpg: "image/jpeg",
@@ -10,13 +11,7 @@ const types: Record<string, string> = {
   bmp: "image/bmp",
 };
 
-export const GET = answer(async ({ actor, id }) => {
+export const GET = answer(async ({ request, actor, id }) => {
   const { bytes, extension } = await pictureOf(actor, id());
-  return new Response(new Uint8Array(bytes), {
-    headers: {
-      "content-type": types[extension] ?? "application/octet-stream",
-      "cache-control": "private, max-age=31536000, immutable",
-      "x-content-type-options": "nosniff",
-    },
-  });
+  return pictureAnswer(request, bytes, types[extension] ?? "application/octet-stream");
 });

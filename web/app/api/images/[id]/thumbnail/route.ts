@@ -1,9 +1,8 @@
 import { thumbnailOf } from "@larder/server/services/pictures";
 import { answer } from "@/edge/answer";
+import { pictureAnswer } from "@/edge/picture-answer";
 
-export const GET = answer(async ({ actor, id }) => {
+export const GET = answer(async ({ request, actor, id }) => {
   const bytes = await thumbnailOf(actor, id());
-  return new Response(new Uint8Array(bytes), {
-    headers: { "content-type": "image/webp", "cache-control": "private, max-age=31536000, immutable" },
-  });
+  return pictureAnswer(request, bytes, "image/webp");
 });
