@@ -53,7 +53,11 @@ function lay(folder: string, files: Record<string, string | Uint8Array>): string
 const csv = (lines: string[]) => `image,xmin,ymin,xmax,ymax,class\n${lines.join("\n")}\n`;
 
 async function newCollection(name: string): Promise<string> {
-  const response = await fetch(`${larder.url}/api/collections`, { method: "POST", body: JSON.stringify({ name }) });
+  const response = await fetch(`${larder.url}/api/collections`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ name }),
+  });
   return `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
 }
 
@@ -363,7 +367,13 @@ describe("facts", () => {
     expect(page.url()).toContain("licence=CC+BY+4.0");
     const id = collection.split("/").at(-1);
     const post = async <T>(address: string, body: unknown) =>
-      (await (await fetch(`${larder.url}${address}`, { method: "POST", body: JSON.stringify(body) })).json()) as T;
+      (await (
+        await fetch(`${larder.url}${address}`, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify(body),
+        })
+      ).json()) as T;
     const plan = await post<{ id: number }>(`/api/collections/${id}/plans`, { name: "All" });
     await post("/api/versions", { planId: plan.id });
     await page.goto(`${collection}/versions`);

@@ -29,11 +29,19 @@ async function withCollection(
   work: (id: number) => Promise<void>,
 ): Promise<() => Promise<void>> {
   const { id } = (await (
-    await fetch(`${url}/api/collections`, { method: "POST", body: JSON.stringify({ name }) })
+    await fetch(`${url}/api/collections`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ name }),
+    })
   ).json()) as { id: number };
   await work(id);
   return async () =>
-    void (await fetch(`${url}/api/collections/${id}`, { method: "DELETE", body: JSON.stringify({ typedName: name }) }));
+    void (await fetch(`${url}/api/collections/${id}`, {
+      method: "DELETE",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ typedName: name }),
+    }));
 }
 
 const racks = "Cooling racks";
@@ -106,10 +114,15 @@ const views: View[] = [
       const act = (where: object, request: object) =>
         fetch(`${url}/api/collections/${id}/acts`, {
           method: "POST",
+          headers: { "content-type": "application/json" },
           body: JSON.stringify({ where, except: [], act: request }),
         });
       const undo = () =>
-        fetch(`${url}/api/collections/${id}/undo`, { method: "POST", body: JSON.stringify({ again: false }) });
+        fetch(`${url}/api/collections/${id}/undo`, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ again: false }),
+        });
       await act({ class: ["tart"], split: ["train"] }, { do: "move", split: "val" });
       await undo();
       await act({ state: ["unlabeled"] }, { do: "remove" });

@@ -24,6 +24,7 @@ beforeAll(async () => {
   page.setDefaultTimeout(30_000);
   const response = await fetch(`${larder.url}/api/collections`, {
     method: "POST",
+    headers: { "content-type": "application/json" },
     body: JSON.stringify({ name: "Trouble" }),
   });
   collection = `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
@@ -70,8 +71,8 @@ describe("bad input", () => {
   it("from another site is refused, and odd numbers too", async () => {
     const foreign = await fetch(`${larder.url}/api/collections`, {
       method: "POST",
+      headers: { "content-type": "application/json", origin: "http://elsewhere.example" },
       body: JSON.stringify({ name: "X" }),
-      headers: { origin: "http://elsewhere.example" },
     });
     expect([foreign.status, ((await foreign.json()) as { code: string }).code]).toEqual([403, "origin-foreign"]);
     const odd = await fetch(`${larder.url}/api/collections/abc`);

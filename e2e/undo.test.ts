@@ -23,6 +23,7 @@ beforeAll(async () => {
   page.setDefaultTimeout(30_000);
   const response = await fetch(`${larder.url}/api/collections`, {
     method: "POST",
+    headers: { "content-type": "application/json" },
     body: JSON.stringify({ name: "Mistakes" }),
   });
   collection = `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
@@ -173,6 +174,7 @@ describe("two tabs", () => {
     const id = Number(collection.split("/").at(-1));
     const act = await fetch(`${larder.url}/api/collections/${id}/acts`, {
       method: "POST",
+      headers: { "content-type": "application/json" },
       body: JSON.stringify({ where: {}, except: [], act: { do: "move", split: "test" } }),
     });
     expect(act.status).toBe(200);

@@ -4,21 +4,13 @@ import { mkdirSync, openSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { settings } from "@larder/server/settings";
 
-const { home, host, port, standInPort } = settings();
+const { home, standInPort } = settings();
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
 const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
 
 const programs: Record<string, string[]> = {
-  web: [
-    path.join(root, "node_modules", "next", "dist", "bin", "next"),
-    "start",
-    path.join(root, "web"),
-    "-H",
-    host,
-    "-p",
-    String(port),
-  ],
+  web: ["--import", "tsx", path.join(root, "web", "serve.ts")],
   ...(process.env["LARDER_BUCKETS"] === undefined
     ? {
         "stand-in": [

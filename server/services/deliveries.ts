@@ -38,11 +38,13 @@ export async function deliveriesOf(actor: Actor, collection: number): Promise<De
     .orderBy(desc(deliveries.createdAt), desc(deliveries.id));
 }
 
-export const deliveryChangeSchema = z.object({
-  name: deliveryName.optional(),
-  facts: deliveryFactsSchema.optional(),
-  choices: changedChoicesSchema.optional(),
-});
+export const deliveryChangeSchema = z
+  .object({
+    name: deliveryName.optional(),
+    facts: deliveryFactsSchema.optional(),
+    choices: changedChoicesSchema.optional(),
+  })
+  .refine(({ name, facts, choices }) => (name ?? facts ?? choices) !== undefined, "Nothing to change was sent.");
 
 /** While a delivery is open, files can be added to it and decided about. */
 const open: DeliveryStatus[] = ["arriving", "read", "failed"];

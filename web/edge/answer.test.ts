@@ -6,7 +6,11 @@ import { answer, one } from "./answer";
 const at = (params: Record<string, string> = {}) => ({ params: Promise.resolve(params) });
 const get = (query = "") => new Request(`http://larder.test/api/x${query}`);
 const post = (body: string, headers: Record<string, string> = {}) =>
-  new Request("http://larder.test/api/x", { method: "POST", body, headers: { host: "larder.test", ...headers } });
+  new Request("http://larder.test/api/x", {
+    method: "POST",
+    body,
+    headers: { host: "larder.test", "content-type": "application/json", ...headers },
+  });
 const answerOf = async (response: Response): Promise<[number, unknown]> => [response.status, await response.json()];
 
 afterEach(() => vi.restoreAllMocks());
@@ -72,11 +76,27 @@ describe("a route", () => {
     expect(await answerOf(await route(get(), at()))).toEqual([200, { class: [], size: 180 }]);
     expect((await route(get("?size=large"), at())).status).toBe(400);
   });
-  it("does nothing for a page of another site, and serves its own", async () => {
-    const work = vi.fn(() => Promise.resolve("done"));
-    const [status, body] = await answerOf(await answer(work)(post("{}", { origin: "http://elsewhere.test" }), at()));
-    expect([status, (body as { code: string }).code]).toEqual([403, "origin-foreign"]);
-    expect(work).not.toHaveBeenCalled();
-    expect((await answer(work)(post("{}", { origin: "http://larder.test" }), at())).status).toBe(200);
+  it("takes JSON that is said to be such, and no more of it than the route wants", async () => {
+    const work = vi.fn(({ body }: { body: (schema: z.ZodType) => Promise<unknown> }) => body(z.unknown()));
+    const codeOf = async (request: Request, bodyBytes = 64) =>
+      ((await (await answer(work, { bodyBytes })(request, at())).json()) as { code?: string } | null)?.code ?? null;
+    const json = { "content-type": "application/json; charset=utf-8" };
+    expect(await codeOf(post("{}", json))).toBeNull();
+    expect(await codeOf(post("{}", { "content-type": "text/plain" }))).toBe("type-unsupported");
+    expect(await codeOf(post("{", json))).toBe("json-broken");
+    expect(await codeOf(post(`"${"x".repeat(70)}"`, json))).toBe("body-too-long");
+    // Nothing says how long it is: it is read no further than it may be.
+    let sent = 0;
+    const endless = new ReadableStream<Uint8Array>({
+      pull: (controller) => controller.enqueue(new Uint8Array(((sent += 16), 16)).fill(32)),
+    });
+    const request = new Request("http://larder.test/api/x", {
+      method: "POST",
+      body: endless,
+      headers: json,
+      duplex: "half",
+    } as RequestInit);
+    expect(await codeOf(request)).toBe("body-too-long");
+    expect(sent).toBeLessThan(200);
   });
 });

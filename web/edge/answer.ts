@@ -4,7 +4,6 @@ import type { Actor } from "@larder/server/services/actor";
 import { z } from "zod";
 import { actorOf } from "./actor";
 import { readJson } from "./body";
-import { guard } from "./guard";
 
 type Context = { params: Promise<Record<string, string | string[] | undefined>> };
 type Request_ = {
@@ -12,7 +11,7 @@ type Request_ = {
   actor: Actor;
   url: URL;
   id: (name?: string) => number;
-  text: (name: string) => string;
+  uuid: (name?: string) => string;
   body: <T extends z.ZodType>(schema: T) => Promise<z.infer<T>>;
   query: <T extends z.ZodType>(schema: T) => z.infer<T>;
 };
@@ -48,7 +47,6 @@ export function answer(
 ): (request: Request, context: Context) => Promise<Response> {
   return async (request, context) => {
     try {
-      guard(request);
       const params = await context.params;
       const url = new URL(request.url);
       const value = await work({
@@ -56,7 +54,7 @@ export function answer(
         actor: await actorOf(request),
         url,
         id: (name = "id") => parsed(z.coerce.number().int().positive(), params[name]),
-        text: (name) => parsed(z.string().min(1).max(200), params[name]),
+        uuid: (name = "id") => parsed(z.uuid("This is no id."), params[name]),
         body: async (schema) => parsed(schema, await readJson(request, bodyBytes)),
         query: (schema) => {
           const entries: Record<string, string[]> = {};

@@ -44,7 +44,7 @@ function Bar({
       type="button"
       aria-pressed={on}
       onClick={onClick}
-      style={{ gridTemplateColumns: `minmax(64px, 1fr) minmax(20px, 46%) ${digits + 0.5}ch` }}
+      style={{ gridTemplateColumns: `minmax(76px, 1fr) minmax(16px, 40%) ${digits + 0.5}ch` }}
       className={`grid w-full items-center gap-2 rounded-sm py-[1px] text-left leading-[17px] hover:bg-well ${on ? "font-semibold" : some ? "text-ink-3" : ""}`}
     >
       <span className="truncate" {...(typeof label === "string" ? { title: label } : {})}>

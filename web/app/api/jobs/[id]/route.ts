@@ -1,4 +1,4 @@
 import { jobOf } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
 
-export const GET = answer(({ actor, text }) => jobOf(actor, text("id")));
+export const GET = answer(({ actor, uuid }) => jobOf(actor, uuid()));

@@ -1,4 +1,4 @@
 import { goOnWithJob } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
 
-export const POST = answer(({ actor, text }) => goOnWithJob(actor, text("id")));
+export const POST = answer(({ actor, uuid }) => goOnWithJob(actor, uuid()));

@@ -1,4 +1,4 @@
 import { stopJob } from "@larder/server/services/jobs";
 import { answer } from "@/edge/answer";
 
-export const POST = answer(({ actor, text }) => stopJob(actor, text("id")));
+export const POST = answer(({ actor, uuid }) => stopJob(actor, uuid()));
