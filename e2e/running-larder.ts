@@ -13,6 +13,11 @@ export type RunningLarder = {
   standIn: string;
   home: string;
   again: () => Promise<string>;
+  /** Runs another command for the same home, with more settings. */
+  command: (
+    words: string[],
+    settings?: Record<string, string>,
+  ) => Promise<{ code: number; out: string; errors: string }>;
   stop: () => Promise<void>;
 };
 
@@ -35,6 +40,13 @@ export async function startLarder(): Promise<RunningLarder> {
     standIn: `http://127.0.0.1:${standInPort}`,
     home,
     again: () => larder("up"),
+    command: (words, settings = {}) =>
+      new Promise((resolve) => {
+        const options = { env: { ...environment, ...settings }, cwd: "/", maxBuffer: 1 << 24 };
+        execFile(path.join(root, "larder"), words, options, (error, out, errors) =>
+          resolve({ code: error ? Number(error.code ?? 1) : 0, out: out.trim(), errors }),
+        );
+      }),
     stop: async () => {
       await larder("reset", "--yes");
       rmSync(home, { recursive: true, force: true });

@@ -1,50 +1,90 @@
-/** Keeps the application and its worker running; a process that dies is started again. Started detached by `up`. */
+/**
+ * Keeps the application, its worker and its database running: what falls is started again, with growing pauses, until it
+ * has fallen five times. Started detached by `up`.
+ */
+import { clusterRuns, startCluster } from "@larder/server/db/cluster";
+import { settings } from "@larder/server/settings";
 import { spawn, type ChildProcess } from "node:child_process";
 import { mkdirSync, openSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { settings } from "@larder/server/settings";
+import { troubleFile } from "./processes";
 
-const { home, standInPort } = settings();
+const { home, standInPort, databaseUrl } = settings();
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
 const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
 
+const tsx = ["--import", "tsx"];
 const programs: Record<string, string[]> = {
-  web: ["--import", "tsx", path.join(root, "web", "serve.ts")],
+  web: [...tsx, path.join(root, "web", "serve.ts")],
   ...(process.env["LARDER_BUCKETS"] === undefined
     ? {
         "stand-in": [
-          "--import",
-          "tsx",
+          ...tsx,
           path.join(root, "demo", "stand-in", "main.ts"),
           path.join(home, "stand-in"),
           String(standInPort),
         ],
       }
     : {}),
-  worker: ["--import", "tsx", path.join(root, "worker", "main.ts")],
+  worker: [...tsx, path.join(root, "worker", "main.ts")],
 };
 const children = new Map<string, ChildProcess>();
 let ending = false;
 
-function start(name: string, args: string[]): void {
-  const log = openSync(path.join(logs, `${name}.log`), "a");
+const mostFalls = 5;
+/** One that ran for so long had no trouble in starting: its falls are counted anew. */
+const steadyMilliseconds = 60_000;
+const pauseAfter = (falls: number) => 500 * 2 ** (falls - 1);
+
+const say = (words: string) => console.log(`${new Date().toISOString()} ${words}`);
+
+function giveUp(name: string, log: string): void {
+  const words = `Larder's ${name} fell ${mostFalls} times in a row and is not started again. ${log} says why.`;
+  say(words);
+  writeFileSync(troubleFile(home), words);
+}
+
+function start(name: string, args: string[], falls = 0): void {
+  const log = path.join(logs, `${name}.log`);
+  const file = openSync(log, "a");
   const child = spawn(process.execPath, args, {
     cwd: root,
-    stdio: ["ignore", log, log],
+    stdio: ["ignore", file, file],
     env: { ...process.env, LARDER_HOME: home, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1" },
   });
   children.set(name, child);
   writeFileSync(path.join(home, `${name}.pid`), String(child.pid));
   const began = Date.now();
-  child.on("exit", () => {
+  child.on("exit", (code, signal) => {
     if (ending) return;
-    // One that falls at once is not started in a tight circle.
-    setTimeout(() => start(name, args), Date.now() - began < 2000 ? 2000 : 100);
+    const fallen = Date.now() - began > steadyMilliseconds ? 1 : falls + 1;
+    say(`${name} fell (${signal ?? `exit ${code}`})`);
+    if (fallen >= mostFalls) return giveUp(name, log);
+    setTimeout(() => !ending && start(name, args, fallen), pauseAfter(fallen));
   });
 }
 
+/** The database is a daemon of its own: it is looked after from time to time. */
+async function keepDatabase(falls = 0): Promise<void> {
+  if (ending) return;
+  let fallen = falls;
+  try {
+    if (!clusterRuns(home)) {
+      say("the database fell");
+      await startCluster(home);
+    }
+    fallen = 0;
+  } catch (error) {
+    fallen++;
+    say(`the database does not start: ${(error as Error).message}`);
+    if (fallen >= mostFalls) return giveUp("database", path.join(logs, "supervisor.log"));
+  }
+  setTimeout(() => void keepDatabase(fallen), fallen > 0 ? pauseAfter(fallen) : 1000);
+}
+
 for (const [name, args] of Object.entries(programs)) start(name, args);
+if (!databaseUrl) void keepDatabase();
 for (const signal of ["SIGTERM", "SIGINT"] as const) {
   process.once(signal, () => {
     ending = true;

@@ -3,19 +3,42 @@ import { closePool } from "@larder/server/db/database";
 import { migrate } from "@larder/server/db/migrate";
 import { closeQueue } from "@larder/server/jobs/queue";
 import { settings } from "@larder/server/settings";
-import { rmSync } from "node:fs";
+import { existsSync, rmSync } from "node:fs";
 import path from "node:path";
 import { createInterface } from "node:readline/promises";
 import { buildWeb } from "./build-web";
 import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
 import { loadDemo } from "./load-demo";
-import { runningSources, startSupervisor, stopSupervisor, untilAnswers } from "./processes";
+import {
+  alone,
+  checkPort,
+  runningInstance,
+  runningSources,
+  startSupervisor,
+  stopSupervisor,
+  troubleFile,
+  untilAnswers,
+} from "./processes";
 
 const say = (words: string) => console.error(words);
 
 /** Starts everything that does not run yet and prints the address once the page answers. */
 export async function up(root: string): Promise<void> {
-  const { home, host, port, databaseUrl, demoShare } = settings();
+  const { home } = settings();
+  await alone(home, () => upAlone(root));
+}
+
+async function upAlone(root: string): Promise<void> {
+  const { home, host, port, standInPort, databaseUrl, demoShare } = settings();
+  const url = `http://${host === "0.0.0.0" ? "127.0.0.1" : host}:${port}`;
+  const running = runningInstance(home);
+  // Said before anything is begun; what runs for this home has its ports already.
+  if (running === null) {
+    await stopSupervisor(home);
+    await checkPort(url, "LARDER_PORT");
+    if (process.env["LARDER_BUCKETS"] === undefined)
+      await checkPort(`http://127.0.0.1:${standInPort}`, "LARDER_STAND_IN_PORT");
+  }
   if (!databaseUrl) {
     say("Starting PostgreSQL …");
     await startCluster(home);
@@ -25,11 +48,11 @@ export async function up(root: string): Promise<void> {
   const { anew, sources } = buildWeb(root);
   if (anew) say("The pages were built anew.");
   // Tests build the pages too: what runs may be older than what stands, even where nothing had to be built now.
-  if (runningSources(home) !== sources) await stopSupervisor(home);
+  const stays = running !== null && runningSources(home) === sources && !existsSync(troubleFile(home));
+  if (!stays) await stopSupervisor(home);
   await blobs().bringUp();
-  startSupervisor(root, home, sources);
-  const url = `http://${host === "0.0.0.0" ? "127.0.0.1" : host}:${port}`;
-  await untilAnswers(url, 60);
+  const instance = stays ? running : startSupervisor(root, home, sources);
+  await untilAnswers(url, home, instance, 60);
   await loadDemo(home, demoShare, say);
   await closeQueue();
   await closePool();
@@ -38,9 +61,11 @@ export async function up(root: string): Promise<void> {
 
 export async function down(): Promise<void> {
   const { home } = settings();
-  const stopped = await stopSupervisor(home);
-  const database = stopCluster(home);
-  say(stopped || database ? "Stopped." : "Nothing of Larder was running.");
+  await alone(home, async () => {
+    const stopped = await stopSupervisor(home);
+    const database = stopCluster(home);
+    say(stopped || database ? "Stopped." : "Nothing of Larder was running.");
+  });
 }
 
 /** Empties Larder: database, blobs, uploads. Asks first unless `yes`. */

@@ -32,7 +32,9 @@ function binary(name: string): string {
 /** PostgreSQL refuses to run as root; root runs it as the user that Debian's package makes. */
 function run(command: string, args: string[], input = ""): string {
   const [file, all] = asRoot ? ["runuser", ["-u", "postgres", "--", command, ...args]] : [command, args];
-  return execFileSync(file, all, { encoding: "utf8", cwd: "/", input, stdio: ["pipe", "pipe", "pipe"] });
+  // The server outlives what starts it, and belongs to no instance of it.
+  const { LARDER_INSTANCE: _, LARDER_ROOT: __, ...env } = process.env;
+  return execFileSync(file, all, { encoding: "utf8", cwd: "/", input, env, stdio: ["pipe", "pipe", "pipe"] });
 }
 
 /** The folder of the cluster: in the home where the postgres user can reach it, else under /var/lib. */
@@ -178,6 +180,19 @@ export async function startCluster(home: string): Promise<void> {
   const { rows } = await client.query("select 1 from pg_database where datname = 'larder'");
   if (rows.length === 0) await client.query("create database larder");
   await client.end();
+}
+
+/** Whether a home's cluster runs, by the process that its own file names. */
+export function clusterRuns(home: string): boolean {
+  try {
+    const pid = Number(
+      readFileSync(path.join(clusterFolder(home), "data", "postmaster.pid"), "utf8").split("\n", 1)[0],
+    );
+    // What was killed may wait to be buried; it does nothing any more.
+    return pid > 0 && !/^State:\s+[ZX]/m.test(readFileSync(`/proc/${pid}/status`, "utf8"));
+  } catch {
+    return false;
+  }
 }
 
 export function stopCluster(home: string): boolean {

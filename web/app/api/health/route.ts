@@ -4,5 +4,5 @@ import { answer } from "@/edge/answer";
 
 export const GET = answer(async () => {
   await db().execute(sql`select 1`);
-  return { ready: true };
+  return { ready: true, instance: process.env["LARDER_INSTANCE"] ?? null };
 });
