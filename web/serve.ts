@@ -31,7 +31,7 @@ function sayWhatIsNotAllowed(response: ServerResponse): void {
     response.setHeader("content-type", "application/json");
     writeHead(status);
     return end(JSON.stringify(sentenceFor(failure)));
-  }) as typeof response.writeHead;
+  });
   // Whatever else would be written belongs to the answer that this one took the place of.
   response.write = ((...args: unknown[]) => answered || write(...args)) as typeof response.write;
   response.end = ((...args: unknown[]) => (answered ? response : end(...args))) as typeof response.end;

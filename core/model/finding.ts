@@ -71,6 +71,11 @@ export const findingSentences = {
     one: "1 annotation gives another width and height than its file has; the file's count.",
     many: (n) => `${n} annotations give another width and height than their files have; the files' count.`,
   },
+  "class-renamed": {
+    severity: "warning",
+    one: "1 class name is too long or holds signs that cannot be kept; it is kept in another form.",
+    many: (n) => `${n} class names are too long or hold signs that cannot be kept; they are kept in another form.`,
+  },
   "class-similar": {
     severity: "info",
     one: "2 class names look like one class.",

@@ -1,20 +1,57 @@
+/** Letters of a name that codes are made of; more of them are not looked at. */
+const lettersLookedAt = 24;
+
 /**
- * The short text a class also goes by, so that colour is never its only sign: two or three capitals, unique in a list.
+ * The short texts that classes also go by, so that colour is never their only sign: two or three capitals, or a letter and
+ * a number, unique in a list.
  */
-export function classCode(name: string, codes: ReadonlySet<string>): string {
-  const letters = [...name.normalize("NFD").replace(/\p{M}/gu, "")]
+export class ClassCodes {
+  private readonly codes: Set<string>;
+  /** For each first letter the number that is tried next. */
+  private readonly numbers = new Map<string, number>();
+
+  constructor(codes: Iterable<string> = []) {
+    this.codes = new Set(codes);
+  }
+
+  /** A code for a class that no other has. */
+  take(name: string): string {
+    const code = candidates(name).find((candidate) => !this.codes.has(candidate)) ?? this.numbered(firstLetter(name));
+    this.codes.add(code);
+    return code;
+  }
+
+  private numbered(first: string): string {
+    let n = this.numbers.get(first) ?? 1;
+    while (this.codes.has(`${first}${n}`)) n++;
+    this.numbers.set(first, n + 1);
+    return `${first}${n}`;
+  }
+}
+
+function lettersOf(name: string): string[] {
+  return [
+    ...name
+      .slice(0, 4 * lettersLookedAt)
+      .normalize("NFD")
+      .replace(/\p{M}/gu, ""),
+  ]
     .filter((letter) => /[\p{L}\p{N}]/u.test(letter))
-    .map((letter) => letter.toUpperCase());
-  const first = letters[0] ?? "X";
-  const rest = letters.slice(1);
-  const words = name.split(/[^\p{L}\p{N}]+/u).filter((word) => word !== "");
+    .map((letter) => letter.toUpperCase())
+    .slice(0, lettersLookedAt);
+}
+
+const firstLetter = (name: string) => lettersOf(name)[0] ?? "X";
+
+/** Codes that would suit a name, the best first. */
+function candidates(name: string): string[] {
+  const [first = "X", ...rest] = lettersOf(name);
+  const words = name.split(/[^\p{L}\p{N}]+/u, 8).filter((word) => word !== "");
   const consonants = rest.filter((letter) => !/[AEIOU]/.test(letter));
-  const candidates = [
+  return [
     ...(words.length > 1 ? [first + (words[1]?.[0] ?? "").toUpperCase()] : []),
     ...consonants.map((letter) => first + letter),
     ...rest.map((letter) => first + letter),
     ...consonants.flatMap((a, i) => consonants.slice(i + 1).map((b) => first + a + b)),
-  ];
-  for (const candidate of candidates) if (candidate.length >= 2 && !codes.has(candidate)) return candidate;
-  for (let n = 1; ; n++) if (!codes.has(`${first}${n}`)) return `${first}${n}`;
+  ].filter((candidate) => candidate.length >= 2);
 }

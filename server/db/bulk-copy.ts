@@ -2,17 +2,17 @@ import { once } from "node:events";
 import type { Writable } from "node:stream";
 import type pg from "pg";
 import { from } from "pg-copy-streams";
+import { storableJson, storableText } from "./storable";
 
 type Cell = string | number | boolean | null | object;
 
 function cellText(cell: Cell): string {
   if (cell === null) return "\\N";
-  const text = typeof cell === "object" ? JSON.stringify(cell) : String(cell);
-  // A NUL cannot be stored in text; nothing legible is lost with it.
-  return text
-    .replaceAll("\u0000", "")
-    .replaceAll("\\u0000", "")
-    .replace(/[\\\t\n\r]/g, (sign) => ({ "\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r" })[sign] as string);
+  const text = typeof cell === "object" ? storableJson(JSON.stringify(cell)) : storableText(String(cell));
+  return text.replace(
+    /[\\\t\n\r]/g,
+    (sign) => ({ "\\": "\\\\", "\t": "\\t", "\n": "\\n", "\r": "\\r" })[sign] as string,
+  );
 }
 
 /** Writes rows through COPY, row by row, without holding them; commit with `end`. Objects become JSON. */

@@ -19,7 +19,6 @@ import {
   doublePrecision,
   index,
   integer,
-  jsonb,
   pgTable,
   primaryKey,
   text,
@@ -28,6 +27,7 @@ import {
   uniqueIndex,
   uuid,
 } from "drizzle-orm/pg-core";
+import { jsonb } from "./json-column";
 
 const id = () => bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity();
 const made = () => timestamp("created_at", { withTimezone: true }).notNull().defaultNow();

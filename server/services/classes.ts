@@ -1,3 +1,4 @@
+import { keepableName, longestClassName } from "@larder/core/model/class-name";
 import type { ClassTally } from "@larder/core/checks/balance";
 import { Failure } from "@larder/core/model/failure";
 import { readClassNames } from "@larder/core/relabel/class-names-file";
@@ -59,10 +60,11 @@ export async function loadClassList(
   input: z.infer<typeof classListSchema>,
 ): Promise<{ names: string[]; added: number }> {
   await allow(actor, "deliver", { collection });
-  const names = readClassNames(input.text, input.fileName);
+  const listed = readClassNames(input.text, input.fileName);
+  const names = listed.map(keepableName);
   const given = names.filter((name) => name !== "");
   if (given.length === 0) throw new Failure("class-list-empty", "There is no class name in this file.");
-  const long = given.find((name) => name.length > 200);
+  const long = listed.find((name) => name.length > longestClassName);
   if (long !== undefined)
     throw new Failure(
       "class-list-invalid",

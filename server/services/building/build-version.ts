@@ -57,7 +57,8 @@ export async function* manifestLines(stream: NodeJS.ReadableStream): AsyncIterab
 type Version = typeof versions.$inferSelect;
 
 function emptyNumbers(): VersionNumbers {
-  return { images: 0, objects: 0, bySplit: {}, byClass: {} };
+  // A class may be called __proto__: what has no prototype keeps a number under that name too.
+  return { images: 0, objects: 0, bySplit: {}, byClass: Object.create(null) as Record<string, number> };
 }
 
 function count(numbers: VersionNumbers, line: ManifestLine): void {

@@ -1,4 +1,4 @@
-import { classCode } from "@larder/core/relabel/class-code";
+import { ClassCodes } from "@larder/core/relabel/class-code";
 import { eq, inArray } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { classes } from "../../db/schema";
@@ -29,7 +29,7 @@ export async function ensureClasses(
   const known = await tx.select().from(classes).where(eq(classes.collectionId, collectionId));
   const byId = new Map(known.map((row) => [row.id, row]));
   const byName = new Map(known.map((row) => [row.name, standsFor(row, byId)]));
-  const codes = new Set(known.map((row) => row.code));
+  const codes = new ClassCodes(known.map((row) => row.code));
   const ids = new Map<string, number>();
   const returning = new Set<number>();
   const made = new Map<string, typeof classes.$inferInsert>();
@@ -40,8 +40,7 @@ export async function ensureClasses(
       ids.set(name, there.id);
       if (there.removedAt !== null) returning.add(there.id);
     } else if (!made.has(name)) {
-      const code = classCode(name, codes);
-      codes.add(code);
+      const code = codes.take(name);
       made.set(name, { collectionId, name, code, colour: position % colourCount, position, keypoints, skeleton });
       position++;
     }

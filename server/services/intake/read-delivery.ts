@@ -3,6 +3,7 @@
  * touched.
  */
 import { folderClasses } from "@larder/core/formats/class-folders/index";
+import { withKeepableNames } from "@larder/core/formats/keepable-names";
 import { openPicture } from "@larder/core/formats/open-picture";
 import { RecordingTree } from "@larder/core/formats/recording-tree";
 import { settle } from "@larder/core/formats/settle";
@@ -123,7 +124,7 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
     const tree = new RecordingTree(opened.tree);
     const entries = await tree.entries();
     await progress(0, entries.length, `Reading ${understood.title}`);
-    const reading = await understood.read(tree);
+    const reading = withKeepableNames(await understood.read(tree), report);
     const infos: ClassInfo[] = [...reading.classes];
     const byFolder: ReadonlyMap<string, string> =
       choices.folderClasses && understood.format !== "class-folders"
@@ -203,7 +204,8 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
         throw error;
       }
     });
-    const counted = tally.classes().map((row) => ({ ...infos.find(({ name }) => name === row.name), ...row }));
+    const infoOf = new Map(infos.map((info) => [info.name, info]));
+    const counted = tally.classes().map((row) => ({ ...infoOf.get(row.name), ...row }));
     for (const [a, b] of lookAlikes(counted.map(({ name }) => name)))
       report.add("class-similar", "", `"${a}" and "${b}"`);
     const annotations = entries

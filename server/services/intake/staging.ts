@@ -14,6 +14,7 @@ import type { JobContext } from "../../jobs/handler";
 import { packShapeOf } from "@larder/core/labels/stored-shape";
 import { db, type Transaction } from "../../db/database";
 import { deliveryItems, type StagedObject } from "../../db/schema";
+import { storableJson } from "../../db/storable";
 import { probe } from "../../pixels/probe";
 import { nearHashOf, thumbnailAndNearHash } from "../../pixels/thumbnail";
 import type { WhenAndWhere } from "../../pixels/exif";
@@ -132,7 +133,7 @@ async function saveStaged(tx: Transaction, deliveryId: number, batch: readonly S
     update delivery_items d set ready = true, unreadable = s.unreadable, sha256 = s.sha256, bytes = s.bytes, width = s.width, height = s.height,
       orientation = s.orientation, extension = s.extension, near_hash = s.near_hash, taken_at = s.taken_at, latitude = s.latitude, longitude = s.longitude,
       settled_state = s.settled_state, objects = s.objects, findings = s.findings
-    from jsonb_to_recordset(${JSON.stringify(batch).replaceAll("\\u0000", "")}::jsonb) as s(ordinal int, unreadable text, sha256 text, bytes bigint, width int, height int,
+    from jsonb_to_recordset(${storableJson(JSON.stringify(batch))}::jsonb) as s(ordinal int, unreadable text, sha256 text, bytes bigint, width int, height int,
       orientation int, extension text, near_hash text, taken_at timestamp, latitude float8, longitude float8, settled_state text, objects jsonb, findings jsonb)
     where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
   if ((rowCount ?? 0) >= batch.length) return;

@@ -1,4 +1,5 @@
 "use client";
+import { ownEntry } from "@larder/core/model/own-entry";
 import { allChoices } from "@larder/core/intake/choices";
 import { useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
@@ -59,7 +60,7 @@ function useClassLook(delivery: DeliveryRow | undefined): ClassLook {
   const decisions = allChoices(delivery?.choices).classes;
   let next = known?.length ?? 0;
   for (const { name } of delivery?.sheet?.classes ?? []) {
-    const decision = decisions[name];
+    const decision = ownEntry(decisions, name);
     const target = decision && "to" in decision ? decision.to : name;
     const colour = look.get(target) ?? classColour(next++);
     look.set(target, colour);

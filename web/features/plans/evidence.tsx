@@ -1,4 +1,5 @@
 "use client";
+import { ownEntry } from "@larder/core/model/own-entry";
 import type { Band } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
 import type { Sample } from "@larder/server/services/plans";
@@ -90,7 +91,7 @@ export function SampleEvidence({
 export function CountEvidence({ bands, colours }: { bands: readonly Band[]; colours: ClassColours }) {
   const names = [...new Set(bands.flatMap((band) => Object.keys(band.byClass)))].sort((a, b) => total(b) - total(a));
   function total(name: string): number {
-    return bands.reduce((sum, band) => sum + (band.byClass[name] ?? 0), 0);
+    return bands.reduce((sum, band) => sum + (ownEntry(band.byClass, name) ?? 0), 0);
   }
   const most = Math.max(1, ...names.map(total));
   return (
@@ -129,7 +130,7 @@ export function CountEvidence({ bands, colours }: { bands: readonly Band[]; colo
               </td>
               {bands.map((band) => (
                 <td key={band.split ?? "all"} className="number">
-                  {number(band.byClass[name] ?? 0)}
+                  {number(ownEntry(band.byClass, name) ?? 0)}
                 </td>
               ))}
             </tr>

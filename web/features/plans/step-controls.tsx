@@ -1,4 +1,5 @@
 "use client";
+import { ownEntry } from "@larder/core/model/own-entry";
 import type { Plan } from "@larder/core/plans/plan";
 import type { PlanStep } from "@larder/core/plans/flow";
 import { labelStates, splitNames } from "@larder/core/model/item";
@@ -128,9 +129,9 @@ function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change
             >
               <span className="text-ink-2">{number(row.objects)}</span>
               <RenameField
-                key={relabel.rename[row.name] ?? ""}
+                key={ownEntry(relabel.rename, row.name) ?? ""}
                 name={row.name}
-                value={relabel.rename[row.name] ?? ""}
+                value={ownEntry(relabel.rename, row.name) ?? ""}
                 onCommit={(to) => rename(row.name, to)}
               />
             </Tick>
