@@ -123,7 +123,10 @@ describe("the port", () => {
 it("two starts at once come to one instance, and stopping leaves nothing", async () => {
   await larder.command(["down"]);
   const both = await Promise.all([larder.command(["up"]), larder.command(["up"])]);
-  expect(both.map(({ code, out }) => [code, out]), both.map(({ errors }) => errors).join("\n")).toEqual([
+  expect(
+    both.map(({ code, out }) => [code, out]),
+    both.map(({ errors }) => errors).join("\n"),
+  ).toEqual([
     [0, larder.url],
     [0, larder.url],
   ]);

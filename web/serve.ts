@@ -23,7 +23,7 @@ function sayWhatIsNotAllowed(response: ServerResponse): void {
   const writeHead = response.writeHead.bind(response) as (...args: unknown[]) => ServerResponse;
   const write = response.write.bind(response) as (...args: unknown[]) => boolean;
   const end = response.end.bind(response) as (...args: unknown[]) => ServerResponse;
-  response.writeHead = ((status: number, ...rest: unknown[]) => {
+  response.writeHead = (status: number, ...rest: unknown[]) => {
     if (status !== 405 || answered) return writeHead(status, ...rest);
     answered = true;
     const failure = new Failure("method-unknown", "This cannot be done to what this address names.", 405);
@@ -31,7 +31,7 @@ function sayWhatIsNotAllowed(response: ServerResponse): void {
     response.setHeader("content-type", "application/json");
     writeHead(status);
     return end(JSON.stringify(sentenceFor(failure)));
-  });
+  };
   // Whatever else would be written belongs to the answer that this one took the place of.
   response.write = ((...args: unknown[]) => answered || write(...args)) as typeof response.write;
   response.end = ((...args: unknown[]) => (answered ? response : end(...args))) as typeof response.end;
