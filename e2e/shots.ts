@@ -178,6 +178,11 @@ export async function shots(
           .first()
           .waitFor({ state: "hidden" });
         await page.waitForTimeout(1000);
+        await page.waitForFunction(() =>
+          [...document.images].every(
+            (image) => image.complete || image.getBoundingClientRect().top > window.innerHeight,
+          ),
+        );
         if (troubles.length > 0) throw new Error(`${view.file}: ${troubles.join("; ")}`);
         await page.screenshot({ path: path.join(folder, view.file) });
         console.log(view.file);

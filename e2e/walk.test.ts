@@ -98,6 +98,7 @@ describe("the whole way", () => {
     leftOut = "walk_0001";
     await page.getByRole("button", { name: "Take in 23 images" }).click();
     await seen(page.getByRole("link", { name: "all 23 images in stock" }));
+    await seen(page.getByRole("link", { name: /walk_0002\.jpg/ }));
     await seen(page.getByRole("link", { name: "23 in stock" }));
   });
 
@@ -128,6 +129,20 @@ describe("the whole way", () => {
     await accessible("image");
     await page.goBack();
     await seen(page.getByTestId("matching"));
+  });
+
+  it("comes back from an image to all the filters it was opened under", async () => {
+    const either = [...truth].filter(
+      ([name, breads]) => name !== leftOut && breads.some(({ kind }) => kind === "pretzel" || kind === "tart"),
+    );
+    const words = page.getByTestId("matching").getByText(`${either.length} of 23 images`, { exact: false });
+    await page.getByTestId("histograms").getByRole("button", { name: /^tart/ }).click();
+    await seen(words);
+    await page.getByRole("gridcell").first().getByRole("button").dblclick();
+    await seen(page.getByRole("list", { name: "Objects" }));
+    await page.keyboard.press("Escape");
+    await seen(words);
+    expect(new URL(page.url()).searchParams.getAll("class")).toEqual(["pretzel", "tart"]);
   });
 
   it("moves what is selected to a split, and undoes it", async () => {

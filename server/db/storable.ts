@@ -5,7 +5,7 @@
 
 /** A text without NULs, each half of a surrogate pair replaced by U+FFFD. */
 export function storableText(text: string): string {
-  return text.replaceAll("\u0000", "").toWellFormed();
+  return text.toWellFormed().replaceAll("\u0000", "");
 }
 
 /**

@@ -137,7 +137,9 @@ async function call(route: string, method: string): Promise<Response> {
     form.append("file", new Blob(["bread"]), "a.jpg");
     body = form;
   } else if (method !== "GET") body = JSON.stringify(bodies[key] ?? {});
-  const request = new Request(`http://larder.test${address}`, { method, body, headers: { host: "larder.test" } });
+  // A form says by itself what it is.
+  const type: HeadersInit = typeof body === "string" ? { "content-type": "application/json" } : {};
+  const request = new Request(`http://larder.test${address}`, { method, body, headers: type });
   return (handlers[method] as Handler)(request, { params: Promise.resolve(params) });
 }
 

@@ -1,8 +1,9 @@
 "use client";
-import { parseAsArrayOf, parseAsInteger, parseAsString, useQueryStates } from "nuqs";
+import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryStates } from "nuqs";
 
-const texts = parseAsArrayOf(parseAsString).withDefault([]);
-const numbers = parseAsArrayOf(parseAsInteger).withDefault([]);
+// A key a value, as the server is asked too: names may hold any sign, commas included.
+const texts = parseAsNativeArrayOf(parseAsString).withDefault([]);
+const numbers = parseAsNativeArrayOf(parseAsInteger).withDefault([]);
 const parsers = {
   class: texts,
   split: texts,

@@ -15,7 +15,7 @@ export function Brought({ collection, delivery }: { collection: number; delivery
   const { data } = useQuery({
     queryKey: ["stock", collection, "brought", delivery.id],
     queryFn: ({ signal }) =>
-      api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?delivery=${delivery.id}&offset=0&limit=16`, {
+      api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?delivery=${delivery.id}&start=0&limit=16`, {
         signal,
       }),
   });
