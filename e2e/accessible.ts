@@ -1,3 +1,4 @@
+import { readFileSync } from "node:fs";
 import path from "node:path";
 import type { Page } from "playwright-core";
 
@@ -8,7 +9,10 @@ type Violation = { id: string; nodes: { target: string[]; failureSummary: string
  * given.
  */
 export async function violations(page: Page, rules?: string[]): Promise<string> {
-  await page.addScriptTag({ path: path.join(import.meta.dirname, "..", "node_modules", "axe-core", "axe.min.js") });
+  // Through the debugger: as a script of the page it would not be let run.
+  await page.evaluate(
+    readFileSync(path.join(import.meta.dirname, "..", "node_modules", "axe-core", "axe.min.js"), "utf8"),
+  );
   const found = await page.evaluate(
     async (only) =>
       (

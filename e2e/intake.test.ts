@@ -282,14 +282,14 @@ describe("files of any mix", () => {
 });
 
 describe("sources beyond the browser", () => {
-  let collection: string;
+  let elsewhere: string;
   const from = async (name: string) => {
-    await page.goto(`${collection}/deliveries`);
+    await page.goto(`${elsewhere}/deliveries`);
     await page.getByRole("button", { name: "Bring from elsewhere" }).click();
     await page.getByRole("menuitem", { name }).click();
   };
   beforeAll(async () => {
-    collection = await newCollection("Elsewhere");
+    elsewhere = await newCollection("Elsewhere");
   });
 
   it("a folder of the server, scanned again", async () => {

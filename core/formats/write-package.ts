@@ -66,13 +66,13 @@ export async function writePackage(
     for await (const item of outgoing.items) {
       const fit = fitItem(item, format, options, report);
       if (!fit) continue;
-      const outgoing: OutgoingItem = { ...fit, open: item.open };
-      if (item.file !== undefined) outgoing.file = item.file;
+      const fittedItem: OutgoingItem = { ...fit, open: item.open };
+      if (item.file !== undefined) fittedItem.file = item.file;
       if (renamed.size > 0) {
-        outgoing.classes = fit.classes.map(named);
-        outgoing.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
+        fittedItem.classes = fit.classes.map(named);
+        fittedItem.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
       }
-      yield outgoing;
+      yield fittedItem;
     }
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);

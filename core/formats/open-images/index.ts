@@ -39,8 +39,8 @@ class Stems {
   constructor(readonly paths: readonly string[]) {
     for (const path of paths) {
       const stem = withoutExtension(baseName(path));
-      const paths = this.byStem.get(stem);
-      if (paths) paths.push(path);
+      const known = this.byStem.get(stem);
+      if (known) known.push(path);
       else this.byStem.set(stem, [path]);
     }
   }
