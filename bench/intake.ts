@@ -106,9 +106,10 @@ export async function benchIntake(images: number): Promise<void> {
       await rename(path.join(settings().home, "store"), path.join(settings().home, `store-${nth}`));
     }
     const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
-    console.log(
-      `  ratio of throughputs, intake to bare loop: ${(sum(bare) / sum(took)).toFixed(2)} (aim: 0.9), to a loop that also stores and hashes for near copies: ${(sum(storing) / sum(took)).toFixed(2)}; that loop to the bare one: ${(sum(bare) / sum(storing)).toFixed(2)}`,
-    );
+    const ratio = (one: readonly number[], other: readonly number[]) => (sum(one) / sum(other)).toFixed(2);
+    console.log(`  ratio of throughputs, intake to bare loop: ${ratio(bare, took)} (aim: 0.9)`);
+    console.log(`  intake to a loop that also stores and hashes for near copies: ${ratio(storing, took)}`);
+    console.log(`  that loop to the bare one: ${ratio(bare, storing)}`);
   } finally {
     stop();
   }
