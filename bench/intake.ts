@@ -105,7 +105,7 @@ export async function benchIntake(images: number): Promise<void> {
       // was deleted just before.
       await rename(path.join(settings().home, "store"), path.join(settings().home, `store-${nth}`));
     }
-    const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
+    const sum = (values: readonly number[]) => values.reduce((a, b) => a + b, 0);
     const ratio = (one: readonly number[], other: readonly number[]) => (sum(one) / sum(other)).toFixed(2);
     console.log(`  ratio of throughputs, intake to bare loop: ${ratio(bare, took)} (aim: 0.9)`);
     console.log(`  intake to a loop that also stores and hashes for near copies: ${ratio(storing, took)}`);
