@@ -161,7 +161,7 @@ export async function buildSource(
     const { reading: options } = sortOptions(input.option, format);
     const items = async (into: Findings): Promise<{ classes: ClassInfo[]; items: AsyncIterable<Settled> }> => {
       const reading = await format.read(tree, options, into);
-      return { classes: reading.classes, items: settledItems(tree, reading, pixels, into) };
+      return { classes: reading.classes, items: settledItems(tree, reading, pixels, into, options) };
     };
     progress?.total((await tree.entries()).length);
     const first = await items(report);

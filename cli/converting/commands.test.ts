@@ -72,6 +72,8 @@ describe("exit statuses and what is printed", () => {
       [["convert", source], 2],
       [["convert", source, path.join(folder, "x"), "--to", "scrolls"], 2],
       [["build", source, path.join(folder, "x"), "--plan", path.join(folder, "none.yaml")], 2],
+      [["inspect", source, "--from", "voc"], 2],
+      [["convert", source, path.join(folder, "x"), "--from", "tfrecord", "--to", "yolo"], 2],
       [["dance"], 2],
     ];
     const ran = await Promise.all(cases.map(([words]) => larder(...words)));

@@ -86,6 +86,7 @@ export async function convertSource(
         counted,
         limits.pixels,
         report,
+        options.reading,
         progress,
       ),
     };
@@ -129,9 +130,10 @@ async function* outgoingItems(
   counted: { images: number; objects: number },
   maxPixels: number,
   report: Findings,
+  options: Options,
   progress: Progress,
 ): AsyncIterable<OutgoingItem> {
-  for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report)) {
+  for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report, options)) {
     counted.images++;
     counted.objects += item.objects.length;
     progress.step();

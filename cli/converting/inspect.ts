@@ -31,11 +31,12 @@ export async function inspectSource(
   const { tree, close } = await openSource(source, limits, report);
   try {
     const format = await chooseFormat(tree, from, report);
-    const reading = await format.read(tree, sortOptions(options, format).reading, report);
+    const { reading: chosen } = sortOptions(options, format);
+    const reading = await format.read(tree, chosen, report);
     const tally = new Tally(reading.classes);
     let labeledImages = 0;
     progress?.total((await tree.entries()).length);
-    for await (const { item } of settledItems(tree, reading, limits.pixels, report)) {
+    for await (const { item } of settledItems(tree, reading, limits.pixels, report, chosen)) {
       tally.add(item);
       progress?.step();
       if (carriesLabels(item)) labeledImages++;

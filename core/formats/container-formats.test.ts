@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { Binary, Int32, Table, tableFromIPC, tableToIPC, Utf8, vectorFromArray } from "apache-arrow";
 import { readParquet, Table as WasmTable, writeParquet } from "parquet-wasm";
+import fc from "fast-check";
 import protobuf from "protobufjs";
 import { afterAll, describe, expect, it } from "vitest";
 import { runsFromBitmap } from "../geometry/run-length";
@@ -45,7 +46,51 @@ describe("checksums", () => {
   });
 });
 
+describe("label maps", () => {
+  it("decode the escapes of the text format: octal and hexadecimal bytes of UTF-8, points, controls", () => {
+    const text = String.raw`item { id: 1 name: 'gro\303\237e' } item { name: "\x42r\u00f6t\tA\"\U0001F35E\\" id: 2 }`;
+    expect([...parseLabelMap(text)]).toEqual([
+      [1, "große"],
+      [2, 'Bröt\tA"🍞\\'],
+    ]);
+  });
+  it("give back whatever names they are made of", () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: "grapheme", minLength: 1 }), { maxLength: 5 }), (names) => {
+        expect([...parseLabelMap(formatLabelMap(names)).values()]).toEqual(names);
+      }),
+    );
+  });
+});
+
 describe("tfrecord", () => {
+  it("lists classes that its label map lacks or spells otherwise, and goes out as they are", async () => {
+    const { tree } = await roundTrip(
+      tfrecord,
+      [{ name: "roll" }, { name: "Rye" }],
+      [
+        outgoing("a.jpg", "train", [box, { ...box, class: "Rye" }]),
+        outgoing("b.jpg", "train", [], undefined, { state: "labeled", classes: ["Rye"] }),
+      ],
+    );
+    tree.files.set(
+      "label_map.pbtxt",
+      new TextEncoder().encode("item { id: 1 name: 'roll' } item { id: 2 name: 'rye' }"),
+    );
+    const { classes: names, items, codes } = await readAll(tfrecord, tree);
+    expect(names).toEqual(["roll", "rye", "Rye"]);
+    expect(codes).toEqual({});
+    const { back } = await roundTrip(
+      webdataset,
+      names.map((name) => ({ name })),
+      [...items.values()].map((item) => outgoing(item.path, item.split, item.objects, undefined, item)),
+    );
+    expect(back.flatMap(({ objects, classes: own }) => [...objects.map((object) => object.class), ...own])).toEqual([
+      "roll",
+      "Rye",
+      "Rye",
+    ]);
+  });
   /** The published schema, as text, for a decoder of its own. */
   const proto = `syntax = "proto3";
     message BytesList { repeated bytes value = 1; } message FloatList { repeated float value = 1 [packed = true]; } message Int64List { repeated int64 value = 1 [packed = true]; }

@@ -31,13 +31,14 @@ function isPlain(object: LabeledObject): boolean {
 function sayings(object: LabeledObject): string {
   // Most objects are a class and a shape; that is seen sooner than that each of the flags is not there.
   if (isPlain(object)) return "";
-  if (!object.attributes && !isFlagged(object)) return "";
+  if (!object.attributes && !isFlagged(object) && object.area === undefined) return "";
   const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([
     objectFlags.map((flag) =>
       typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false,
     ),
     attributes,
+    ...(object.area === undefined ? [] : [Number(object.area.toPrecision(6))]),
   ]);
 }
 
@@ -59,9 +60,14 @@ function isBlank(fields: Item["fields"]): boolean {
 }
 
 function imageSayings(item: Item): string {
-  const { classes, captions, fields } = item;
-  if (classes.length === 0 && captions.length === 0 && isBlank(fields)) return "";
-  return JSON.stringify([[...classes].sort(), captions, Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1))]);
+  const { classes, captions, fields, licence } = item;
+  if (classes.length === 0 && captions.length === 0 && isBlank(fields) && !licence) return "";
+  return JSON.stringify([
+    [...classes].sort(),
+    captions,
+    Object.entries(fields).sort(([a], [b]) => (a < b ? -1 : 1)),
+    licence ? [licence.name, licence.url] : null,
+  ]);
 }
 
 /**

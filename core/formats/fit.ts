@@ -20,13 +20,23 @@ import {
 import type { Part, Shape } from "../model/shape";
 import type { Carries, Format, OptionDeclaration, Options, SizedItem } from "./format";
 
-/** Declared by the formats that write polygons. */
+/** Declared by the formats that write polygons beside boxes. */
 export const cornersOption: OptionDeclaration = {
   name: "corners",
   values: ["box", "polygon"],
   default: "box",
   describes: "whether boxes and rotated boxes stay boxes or are written as four-point polygons",
   example: "corners=polygon",
+  when: "writing",
+};
+
+/** Declared by the formats that write polygons and no boxes. */
+export const boxCornersOption: OptionDeclaration = {
+  name: "corners",
+  values: ["polygon", "box"],
+  default: "polygon",
+  describes: "whether boxes and rotated boxes are written as outlines of their four corners, or left out",
+  example: "corners=box",
   when: "writing",
 };
 
@@ -108,6 +118,15 @@ export function fitShape(shape: Shape, carries: Carries, size: Size): { shape: S
   }
 }
 
+/** What boxes are in this format: as they are, outlines of their corners because that was asked for, or by default. */
+type Corners = "box" | "asked" | "default";
+
+function cornersOf(format: Format, options: Options): Corners {
+  const asked = options["corners"];
+  const declared = format.options.find(({ name }) => name === "corners")?.default;
+  return (asked ?? declared) !== "polygon" ? "box" : asked === undefined ? "default" : "asked";
+}
+
 function cornersAsPolygon(shape: Shape): Shape {
   if (shape.kind === "rotated-box") return { kind: "polygon", parts: [[rotatedBoxCorners(shape)]] };
   if (shape.kind !== "box") return shape;
@@ -115,23 +134,37 @@ function cornersAsPolygon(shape: Shape): Shape {
   return { kind: "polygon", parts: [[[x, y, x + width, y, x + width, y + height, x, y + height]]] };
 }
 
+/** As fitShape; boxes, and what would become one, are outlines of their corners where `corners` says so. */
+function fitWithCorners(
+  shape: Shape,
+  carries: Carries,
+  size: Size,
+  corners: Corners,
+): { shape: Shape; loss: LossCode | null } | null {
+  if (corners === "box" || !(carries.shapes.includes("polygon") || carries.shapes.includes("mask")))
+    return fitShape(shape, carries, size);
+  const fitted = fitShape(cornersAsPolygon(shape), carries, size);
+  if (fitted || carries.shapes.includes("box")) return fitted;
+  // A skeleton of a format without boxes is still told by the corners of the box around it.
+  const lower = fitShape(shape, { ...carries, shapes: [...carries.shapes, "box"] }, size);
+  return lower && { shape: cornersAsPolygon(lower.shape), loss: lower.loss };
+}
+
 function fitObject(
   object: LabeledObject,
   item: SizedItem,
   carries: Carries,
-  options: Options,
+  corners: Corners,
   report: Findings,
 ): LabeledObject | null {
-  const asked =
-    options["corners"] === "polygon" && (carries.shapes.includes("polygon") || carries.shapes.includes("mask"))
-      ? cornersAsPolygon(object.shape)
-      : object.shape;
-  const fitted = fitShape(asked, carries, item.size);
+  const fitted = fitWithCorners(object.shape, carries, item.size, corners);
   if (!fitted) {
     report.add("loss-object", item.path, `${object.class}, a ${object.shape.kind}`);
     return null;
   }
   if (fitted.loss) report.add(fitted.loss, item.path, object.class);
+  else if (corners === "default" && (object.shape.kind === "box" || object.shape.kind === "rotated-box"))
+    report.add("box-as-corners", item.path, object.class);
   const kept: LabeledObject = { class: object.class, shape: fitted.shape };
   let lost = false;
   for (const flag of objectFlags) {
@@ -148,6 +181,7 @@ function fitObject(
     if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
     lost ||= carried.length < attributes.length;
   }
+  if (carries.area && object.area !== undefined) kept.area = object.area;
   if (lost) report.add("loss-attributes", item.path, object.class);
   return kept;
 }
@@ -189,9 +223,11 @@ export function fitItem(item: SizedItem, format: Format, options: Options, repor
     report.add("loss-caption", item.path);
   fitted.captions = captions;
   fitted.fields = fields;
+  if (!carries.licence) delete fitted.licence;
   fitted.objects = [];
+  const corners = cornersOf(format, options);
   for (const object of item.objects) {
-    const kept = fitObject(object, item, carries, options, report);
+    const kept = fitObject(object, item, carries, corners, report);
     if (kept) fitted.objects.push(kept);
   }
   const refitted = format.refit ? format.refit(fitted, options, report, item) : fitted;

@@ -20,6 +20,9 @@ export type Carries = {
   captions: "none" | "one" | "many";
   fields: boolean;
   imageClasses: "none" | "one" | "many";
+  /** Whether an area that is not the shape's own, and an image's licence, are kept; nothing is said where they are not. */
+  area?: boolean;
+  licence?: boolean;
   noSplit: boolean;
   /** Whether an image that holds nothing is told from one nobody has labeled. */
   empty: boolean;

@@ -177,7 +177,7 @@ describe("every format to every format", () => {
       coco: ["box", "keypoints", "mask", "polygon"],
       voc: ["box"],
       yolo: ["box"],
-      "yolo-seg": ["box", "polygon"],
+      "yolo-seg": ["polygon"],
       "yolo-pose": ["box", "keypoints"],
       "yolo-obb": ["rotated-box"],
       "class-folders": [],

@@ -37,6 +37,23 @@ describe("names", () => {
       ),
     );
   });
+  it("longer than a disk takes are shortened, differ where they differed, and keep their extension", () => {
+    const long = "Übergröße".repeat(30);
+    const names = new UniqueNames();
+    const given = [`${long}.JPG`, `${long}x.JPG`, `${long}.JPG`].map((name) => names.claim("f", name));
+    expect(new Set(given).size).toBe(3);
+    for (const name of given) {
+      expect(Buffer.byteLength(name)).toBeLessThan(250);
+      expect(name.endsWith(".JPG")).toBe(true);
+      expect(name.startsWith("Übergröße")).toBe(true);
+    }
+    expect(
+      names
+        .claimPath("f", `deep/${long}/a.jpg`)
+        .split("/")
+        .map((part) => Buffer.byteLength(part) < 250),
+    ).toEqual([true, true, true]);
+  });
   it("of pictures inside shards stay apart, and never lead out", () => {
     const paths = new TakenPaths();
     expect([

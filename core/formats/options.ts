@@ -1,5 +1,6 @@
 /** Options as words `KEY=VALUE`, checked against what the formats of a run declare. */
 import { Failure } from "../model/failure";
+import { frameOptions } from "./label-frame";
 import type { Format, OptionDeclaration, Options } from "./format";
 
 /** Every writer of loose pictures takes this; see write-package.ts. */
@@ -15,7 +16,8 @@ export const imagesOption: OptionDeclaration = {
 /** What `format` takes in one direction. */
 export function declaredOptions(format: Format, when: "reading" | "writing"): OptionDeclaration[] {
   const known = format.options.filter((option) => option.when === when);
-  return when === "writing" && format.write && format.loosePictures ? [...known, imagesOption] : known;
+  if (when === "reading") return format.carries.shapes.length > 0 ? [...known, ...frameOptions] : known;
+  return format.write && format.loosePictures ? [...known, imagesOption] : known;
 }
 
 /** What a declaration takes, as one word for people. */

@@ -15,6 +15,8 @@ function everyShape(): Shape[] {
     { kind: "box", x: 1, y: 1, width: 5, height: 5 },
     { kind: "rotated-box", cx: 14, cy: 5, width: 8, height: 3, angle: 0.4 },
     { kind: "polygon", parts: [[[22, 1, 30, 2, 25, 9]]] },
+    // So thin that no pixel's centre lies inside.
+    { kind: "polygon", parts: [[[20, 36.1, 30, 36.1, 30, 36.3, 20, 36.3]]] },
     {
       kind: "polygon",
       parts: [

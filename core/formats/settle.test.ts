@@ -1,9 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { bitmapFromRuns, runsFromBitmap } from "../geometry/run-length";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { Findings } from "../model/finding";
 import { blankItem, type Item, type LabeledObject } from "../model/item";
 import type { Shape } from "../model/shape";
+import type { FrameChoice } from "./label-frame";
 import { settle } from "./settle";
 
 const facts = { width: 200, height: 100, orientation: 1 };
@@ -14,10 +16,10 @@ const item = (objects: LabeledObject[], more: Partial<Item> = {}): Item => ({
   objects,
   ...more,
 });
-function settled(given: Item, size = facts) {
+function settled(given: Item, size = facts, choice: FrameChoice = {}) {
   const report = new Findings();
   return {
-    item: settle(given, size, report),
+    item: settle(given, size, report, choice),
     codes: Object.fromEntries(report.list().map(({ code, count }) => [code, count])),
   };
 }
@@ -108,6 +110,60 @@ describe("settling", () => {
     });
     expect(out.objects[0]?.shape).toEqual(box(1, 2, 3, 4));
     expect(codes).toEqual({ "exif-rotated": 1 });
+  });
+
+  it("finds labels made on unturned pixels or another scale, and moves them when that is chosen, by hand", () => {
+    // Stored 100 × 200 and turned by a quarter clockwise: upright 200 × 100.
+    const turned = { ...facts, orientation: 6 };
+    const raw = { ...item([{ class: "roll", shape: box(10, 20, 30, 40) }]), declared: { width: 100, height: 200 } };
+    expect(settled(raw, turned).codes).toMatchObject({ "labels-turned": 1, "size-mismatch": 1 });
+    // (x, y) goes to (200 − y, x).
+    const upright = settled(raw, turned, { turn: "labels" });
+    expect(upright.item.objects[0]?.shape).toEqual(box(140, 10, 40, 30));
+    expect(upright.codes).toEqual({ "exif-rotated": 1 });
+    expect(settled(raw, turned, { turn: "keep" }).codes["labels-turned"]).toBeUndefined();
+
+    const half = { ...item([{ class: "roll", shape: box(10, 20, 30, 20) }]), declared: { width: 100, height: 50 } };
+    expect(settled(half).codes).toMatchObject({ "labels-scaled": 1, "size-mismatch": 1 });
+    const whole = settled(half, facts, { scale: "labels" });
+    expect(whole.item.objects[0]?.shape).toEqual(box(20, 40, 60, 40));
+    expect(whole.codes).toEqual({});
+
+    const nearly = { ...half, declared: { width: 199, height: 100 } };
+    expect(settled(nearly).codes).toEqual({ "size-mismatch": 1 });
+    expect(settled({ ...half, declared: { width: 100, height: 90 } }).codes).toEqual({ "size-mismatch": 1 });
+  });
+  it("turns a mask's pixels as the picture's are turned, for every flag", () => {
+    const size = { width: 3, height: 2 };
+    const pixels = Uint8Array.from([1, 0, 0, 1, 1, 0]);
+    // The upright pictures of the letter L lying in 3 × 2, as EXIF 2.3 draws them.
+    const upright: Record<number, string[]> = {
+      1: ["1..", "11."],
+      2: ["..1", ".11"],
+      3: [".11", "..1"],
+      4: ["11.", "1.."],
+      5: ["11", ".1", ".."],
+      6: ["11", "1.", ".."],
+      7: ["..", "1.", "11"],
+      8: ["..", ".1", "11"],
+    };
+    for (const [flag, rows] of Object.entries(upright)) {
+      const orientation = Number(flag);
+      const mask: Shape = { kind: "mask", ...size, counts: runsFromBitmap(pixels, size.width, size.height) };
+      const given = { ...item([{ class: "roll", shape: mask }]), declared: size };
+      const [width, height] = [rows[0]?.length ?? 0, rows.length];
+      const { item: out } = settled(given, { width, height, orientation }, { turn: "labels" });
+      const shape = out.objects[0]?.shape as Extract<Shape, { kind: "mask" }>;
+      const bitmap = bitmapFromRuns(shape.counts, shape.width, shape.height);
+      const drawn = rows.map((_, y) =>
+        Array.from(bitmap.subarray(y * width, (y + 1) * width), (bit) => (bit ? "1" : ".")),
+      );
+      expect([flag, drawn.map((row) => row.join(""))]).toEqual([flag, rows]);
+    }
+  });
+  it("tells repeats among a hundred thousand objects on one place without comparing each with each", () => {
+    const alike = Array.from({ length: 100_000 }, (_, n) => ({ class: `c${n % 50_000}`, shape: box(1, 2, 3, 4) }));
+    expect(settled(item(alike)).codes).toEqual({ "object-duplicate": 50_000 });
   });
 
   const number = fc.oneof(

@@ -4,6 +4,7 @@
 import { minimumAreaBox, rotatedBoxFromCorners } from "../geometry/minimum-area-box";
 import { clipShape, isDegenerate, reachesOutside, shapeBounds } from "../geometry/shape";
 import { scaleShape } from "../geometry/transform";
+import { frameTrouble, movedToFrame, type FrameChoice } from "./label-frame";
 import type { Findings } from "../model/finding";
 import type { Box, Shape } from "../model/shape";
 import { carriesLabels, type Item, type LabeledObject, type Size } from "../model/item";
@@ -16,7 +17,8 @@ export type ImageFacts = Size & { orientation: number };
  * same.
  */
 class Repeats {
-  private readonly byBox = new Map<number, LabeledObject[]>();
+  /** The one object of a box, or what all objects of that box say. */
+  private readonly byBox = new Map<number, LabeledObject | Set<string>>();
 
   /** `box` is the one around the object's shape. */
   has(object: LabeledObject, box: Box | null): boolean {
@@ -30,13 +32,17 @@ class Repeats {
       : 0;
     const alike = this.byBox.get(key);
     if (!alike) {
-      this.byBox.set(key, [object]);
+      this.byBox.set(key, object);
       return false;
     }
-    const shapeText = JSON.stringify(object.shape);
-    if (alike.some((other) => other.class === object.class && JSON.stringify(other.shape) === shapeText)) return true;
-    alike.push(object);
-    return false;
+    // A set, so that a hundred thousand objects of one box do not have to be compared with each other.
+    const sayings = alike instanceof Set ? alike : new Set([Repeats.text(alike)]);
+    this.byBox.set(key, sayings);
+    return sayings.size === sayings.add(Repeats.text(object)).size;
+  }
+
+  private static text({ class: name, shape }: LabeledObject): string {
+    return JSON.stringify([name, shape]);
   }
 }
 
@@ -64,10 +70,17 @@ function withoutQuadrilaterals({ quadrilaterals: _, ...rest }: Item): Item {
 
 /**
  * The item with its labels in pixels of the image whose facts are given. Shapes past the edge are clipped, shapes
- * without area dropped, repeats announced; each with a finding.
+ * without area dropped, repeats announced; each with a finding. `choice` says what becomes of labels that were made on
+ * the unturned or a scaled picture.
  */
-export function settle(item: Item, facts: ImageFacts, report: Findings): Item {
+export function settle(given: Item, facts: ImageFacts, report: Findings, choice: FrameChoice = {}): Item {
   const { width, height } = facts;
+  const item = movedToFrame(given, facts, choice);
+  const trouble = item.declared && item.objects.length > 0 ? frameTrouble(item.declared, facts) : null;
+  if (trouble === "turned" && choice.turn === undefined) report.add("labels-turned", item.path);
+  // Shares of a picture's size are the same on every scale of it.
+  if (trouble === "scaled" && item.units === "pixels" && choice.scale === undefined)
+    report.add("labels-scaled", item.path);
   if (item.declared && (item.declared.width !== width || item.declared.height !== height)) {
     report.add(
       "size-mismatch",

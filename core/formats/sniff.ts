@@ -5,7 +5,7 @@ import { formats } from "./registry";
 
 export type Guess = { format: Format; score: number; reason: string };
 
-const peekBytes = 64 * 1024;
+export const peekBytes = 64 * 1024;
 
 async function peekAt(files: FileTree, path: string): Promise<string> {
   const decoder = new TextDecoder();

@@ -1,12 +1,16 @@
-import { baseName, extensionOf, withoutExtension } from "../model/file-tree";
+import { baseName, extensionOf, folderOf, withoutExtension } from "../model/file-tree";
+import { shortenedName } from "../model/short-name";
 
 /** Hands out file names that are unique in their folder by their stem, so that label files never collide. */
 export class UniqueNames {
   private taken = new Set<string>();
 
-  /** The base name of `path`, with `_2`, `_3`, … before its extension where the stem is taken in `folder` already. */
+  /**
+   * The base name of `path`, with `_2`, `_3`, … before its extension where the stem is taken in `folder` already. Never
+   * longer than a disk takes.
+   */
   claim(folder: string, path: string): string {
-    const base = baseName(path);
+    const base = shortenedName(baseName(path));
     const stem = withoutExtension(base);
     const extension = extensionOf(base) === "" ? "" : base.slice(stem.length);
     for (let n = 1; ; n++) {
@@ -16,5 +20,16 @@ export class UniqueNames {
       this.taken.add(key);
       return candidate + extension;
     }
+  }
+
+  /** As claim, with the folders of `path` before the name. */
+  claimPath(folder: string, path: string): string {
+    const within = folderOf(path)
+      .split("/")
+      .filter((part) => part !== "")
+      .map(shortenedName)
+      .join("/");
+    const name = this.claim(within === "" ? folder : `${folder}/${within}`, path);
+    return within === "" ? name : `${within}/${name}`;
   }
 }

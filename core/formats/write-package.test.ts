@@ -181,11 +181,13 @@ describe("pictures", () => {
     await verifyPackage(classFolders, tree, package_, {});
     expect([...tree.files.keys()].sort()).toEqual([
       "README.txt",
+      "folder-names.csv",
       "train/a_b/a.jpg",
       "train/roll/a.jpg",
       "train/roll/b.jpg",
     ]);
     expect(Object.fromEntries(report.list().map(({ code, count }) => [code, count]))).toEqual({
+      "folder-renamed": 1,
       "loss-image-class": 1,
       "loss-object": 5,
     });

@@ -59,6 +59,34 @@ describe("compressed counts", () => {
   });
 });
 
+describe("a mask on another canvas", () => {
+  it("is cut and padded as its bitmap would be", () => {
+    const sides = fc.integer({ min: 1, max: 9 });
+    fc.assert(
+      fc.property(
+        sides,
+        sides,
+        sides,
+        sides,
+        fc.array(fc.boolean(), { minLength: 81, maxLength: 81 }),
+        (w, h, W, H, bits) => {
+          const bitmap = Uint8Array.from(bits.slice(0, w * h), Number);
+          const target = new Uint8Array(W * H);
+          for (let y = 0; y < Math.min(h, H); y++)
+            for (let x = 0; x < Math.min(w, W); x++) target[y * W + x] = bitmap[y * w + x] as number;
+          const resized = resizeCanvas(runsFromBitmap(bitmap, w, h), { width: w, height: h }, { width: W, height: H });
+          expect(resized).toEqual(runsFromBitmap(target, W, H));
+        },
+      ),
+    );
+  });
+  it("is cut from a canvas of thousands of millions of pixels without filling it", () => {
+    const side = 2 ** 20;
+    expect(resizeCanvas([side * side - 1, 1], { width: side, height: side }, { width: 4, height: 3 })).toEqual([12]);
+    expect(resizeCanvas([0, side * side], { width: side, height: side }, { width: 4, height: 3 })).toEqual([0, 12]);
+  });
+});
+
 describe("runs", () => {
   it("go column by column and start with background", () => {
     // Two rows, three columns: only the top right pixel is set.

@@ -5,6 +5,9 @@
  */
 import type { Box } from "../model/shape";
 
+/** A mask that claims more pixels than this is none: no picture has so many, and filling them would take all memory. */
+export const mostMaskPixels = 2 ** 28;
+
 /** Packs counts into the compressed string. */
 export function encodeCounts(counts: readonly number[]): string {
   let out = "";
@@ -140,17 +143,38 @@ export function runsBounds(counts: readonly number[], height: number): Box | nul
   return left === Infinity ? null : { x: left, y: top, width: right - left, height: bottom - top };
 }
 
-/** The same mask on another canvas: cut or padded with background at the right and below. */
+/**
+ * The same mask on another canvas: cut or padded with background at the right and below. Works on the runs alone, so
+ * that a canvas of any claimed size takes no memory.
+ */
 export function resizeCanvas(
   counts: readonly number[],
   from: { width: number; height: number },
   to: { width: number; height: number },
 ): number[] {
-  const source = bitmapFromRuns(counts, from.width, from.height);
-  const target = new Uint8Array(to.width * to.height);
-  const columns = Math.min(from.width, to.width);
-  for (let y = 0; y < Math.min(from.height, to.height); y++) {
-    target.set(source.subarray(y * from.width, y * from.width + columns), y * to.width);
+  const out: number[] = [];
+  let written = 0;
+  const fill = (start: number, end: number) => {
+    const gap = start - written;
+    if (gap === 0 && out.length > 0) out[out.length - 1] = (out[out.length - 1] as number) + end - start;
+    else out.push(gap, end - start);
+    written = end;
+  };
+  const total = Math.min(from.width, to.width) * from.height;
+  let position = 0;
+  for (let i = 0; i < counts.length && position < total; i++) {
+    const end = Math.min(total, position + (counts[i] as number));
+    if (i % 2 === 1)
+      for (let at = position; at < end;) {
+        const column = Math.floor(at / from.height);
+        const top = at - column * from.height;
+        const bottom = Math.min(from.height, top + end - at);
+        const [first, last] = [Math.min(top, to.height), Math.min(bottom, to.height)];
+        if (last > first) fill(column * to.height + first, column * to.height + last);
+        at = column * from.height + bottom;
+      }
+    position = end;
   }
-  return runsFromBitmap(target, to.width, to.height);
+  if (written < to.width * to.height) out.push(to.width * to.height - written);
+  return out;
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { planSchema } from "../plans/plan";
 import { looksLikeImage } from "./magic";
-import { leavesBytes, mirroredKeypoints, moveObjects, outputSize, resizedSize, sampleTransform } from "./transform";
+import { leavesBytes, moveObjects, outputSize, resizedSize, sampleTransform } from "./transform";
 
 const image = { key: "ab".repeat(32), size: { width: 960, height: 720 }, orientation: 1 };
 
@@ -60,9 +60,6 @@ describe("moveObjects", () => {
     expect(outputSize(image.size, transform)).toEqual({ width: 480, height: 360 });
   });
   it("swaps left and right keypoints in a flip", () => {
-    expect(mirroredKeypoints(["left loop", "right loop", "crossing", "Left end", "Right end"])).toEqual([
-      1, 0, 2, 4, 3,
-    ]);
     const points = [
       { x: 10, y: 1, v: 2 as const },
       { x: 90, y: 2, v: 1 as const },

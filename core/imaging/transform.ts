@@ -2,6 +2,7 @@
 import { clipShape } from "../geometry/shape";
 import { compose, identity, mapShape, mirroring, scaling, type Matrix } from "../geometry/transform";
 import type { ClassInfo, LabeledObject, Size, Split } from "../model/item";
+import { mirrorOrder } from "../model/keypoint-pairs";
 import type { Plan, Resize } from "../plans/plan";
 import { uniform } from "../splitting/seeded";
 
@@ -51,19 +52,6 @@ export function matrixOf(size: Size, transform: ImageTransform): Matrix {
   return transform.flipSideways ? compose(scaled, mirroring(out.width)) : scaled;
 }
 
-/** For each keypoint the one that takes its place in a mirror: `left …` and `right …` of one name swap. */
-export function mirroredKeypoints(names: readonly string[]): number[] {
-  const swapped = (name: string) =>
-    name.replace(/left|right/i, (side) => {
-      const other = side.toLowerCase() === "left" ? "right" : "left";
-      return side[0] === side[0]?.toUpperCase() ? other[0]?.toUpperCase() + other.slice(1) : other;
-    });
-  return names.map((name, index) => {
-    const partner = names.indexOf(swapped(name));
-    return partner < 0 ? index : partner;
-  });
-}
-
 /** The objects after the transform, in pixels of the output; what falls outside is cut away. */
 export function moveObjects(
   objects: readonly LabeledObject[],
@@ -78,13 +66,14 @@ export function moveObjects(
     const moved = clipShape(mapShape(object.shape, matrix, out), out.width, out.height);
     if (!moved) return [];
     if (moved.kind === "keypoints" && transform.flipSideways) {
-      const names = classes.find((info) => info.name === object.class)?.keypoints ?? [];
-      const order = mirroredKeypoints(names);
+      const order = mirrorOrder(classes.find((info) => info.name === object.class) ?? {});
       if (order.length === moved.points.length) {
         const { points } = moved;
         moved.points = order.map((from) => points[from] as (typeof points)[number]);
       }
     }
-    return [{ ...object, shape: moved }];
+    // An area that came with the object was that of the picture before.
+    const { area: _, ...rest } = object;
+    return [{ ...rest, shape: moved }];
   });
 }

@@ -65,8 +65,19 @@ export async function readText(files: FileTree, path: string): Promise<string> {
   return textOf(await files.read(path));
 }
 
-/** Bytes as text, as readText takes them. */
+/** Signs that no text holds: control characters but tab, line feed, form feed, carriage return and the end mark. */
+// eslint-disable-next-line no-control-regex -- these are what is looked for
+const noTextSign = /[\u0000-\u0008\u000b\u000e-\u0019\u001b-\u001f]/;
+
+/** True for texts that are none: pictures and other bytes that were read as one. */
+export function isNoise(text: string): boolean {
+  return noTextSign.test(text);
+}
+
+/** Bytes as text, as readText takes them; UTF-16 where a byte order mark says so. */
 export function textOf(bytes: Uint8Array): string {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder("utf-16le").decode(bytes);
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return new TextDecoder("utf-16be").decode(bytes);
   try {
     return new TextDecoder("utf-8", { fatal: true }).decode(bytes);
   } catch {

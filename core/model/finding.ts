@@ -46,6 +46,16 @@ export const findingSentences = {
     one: "1 archive entry is unsafe; it is left out.",
     many: (n) => `${n} archive entries are unsafe; they are left out.`,
   },
+  "labels-turned": {
+    severity: "error",
+    one: "1 picture's labels were made on the camera's unturned pixels; turn=labels turns them upright.",
+    many: (n) => `${n} pictures' labels were made on the camera's unturned pixels; turn=labels turns them upright.`,
+  },
+  "labels-scaled": {
+    severity: "error",
+    one: "1 picture's labels were made on another scale of it; scale=labels scales them.",
+    many: (n) => `${n} pictures' labels were made on another scale of them; scale=labels scales them.`,
+  },
   "box-outside-image": {
     severity: "warning",
     one: "1 shape reaches past the image's edge; it is clipped.",
@@ -76,6 +86,12 @@ export const findingSentences = {
     one: "1 class name is too long or holds signs that cannot be kept; it is kept in another form.",
     many: (n) => `${n} class names are too long or hold signs that cannot be kept; they are kept in another form.`,
   },
+  "folder-renamed": {
+    severity: "info",
+    one: "1 class could not give its folder its name; a list beside the folders says which class it is.",
+    many: (n) =>
+      `${n} classes could not give their folders their names; a list beside the folders says which they are.`,
+  },
   "class-similar": {
     severity: "info",
     one: "2 class names look like one class.",
@@ -105,6 +121,11 @@ export const findingSentences = {
     severity: "info",
     one: "More than one reading fits.",
     many: (n) => `More than one reading fits, in ${n} places.`,
+  },
+  "box-as-corners": {
+    severity: "info",
+    one: "1 box goes out as an outline of its four corners.",
+    many: (n) => `${n} boxes go out as outlines of their four corners.`,
   },
   "mask-unused": {
     severity: "info",

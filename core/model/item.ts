@@ -22,13 +22,30 @@ export const labeledObjectSchema = z.object({
   truncated: z.boolean().optional(),
   difficult: z.boolean().optional(),
   confidence: z.number().optional(),
+  /** The area that came with it, in pixels, where that is not the shape's own. */
+  area: z.number().optional(),
 });
 export type LabeledObject = z.infer<typeof labeledObjectSchema> & { shape: Shape };
 
 export type Size = { width: number; height: number };
 
-/** A class as a source lists it. Keypoint names make left–right pairs known to mirroring. */
-export type ClassInfo = { name: string; keypoints?: string[]; skeleton?: [number, number][] };
+/**
+ * A class as a source lists it. `pairs` are keypoints, by number from 0, that are each other's left and right; where
+ * they are not given the names tell them (keypoint-pairs.ts). `supercategory` and `sourceId` are kept for those formats
+ * that have them.
+ */
+export type ClassInfo = {
+  name: string;
+  keypoints?: string[];
+  skeleton?: [number, number][];
+  pairs?: [number, number][];
+  supercategory?: string;
+  sourceId?: string;
+};
+
+/** Under what terms an image may be used, as its source says. */
+export const licenceSchema = z.object({ name: z.string(), url: z.string().optional() });
+export type Licence = z.infer<typeof licenceSchema>;
 
 /**
  * Where in a container file (a tar, a record file, a table) an image's own bytes lie: byte ranges `[offset, length]`
@@ -61,6 +78,7 @@ export type Item = {
   classes: string[];
   captions: string[];
   fields: Record<string, string | string[]>;
+  licence?: Licence;
 };
 
 /** An item with everything absent but its path. */

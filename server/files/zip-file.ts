@@ -24,6 +24,8 @@ export type ListedEntry = PackedEntry & {
 const [stored, deflated] = [0, 8];
 const blockSize = 64 * 1024;
 const chunkSize = 1 << 20;
+/** Entries up to this size are unpacked in one go. */
+const smallEntry = 1 << 20;
 
 /**
  * A file whose directory is read in blocks: a read of the disk for each of its entries would take longer than all
@@ -207,6 +209,17 @@ export class ZipFile {
         (error, stream) => (error ? reject(notAZip(error)) : resolve(stream)),
       );
     });
+  }
+
+  /** Why an entry cannot be unpacked to what the directory says of it; null where it can. */
+  async troubleOf(entry: PackedEntry): Promise<string | null> {
+    try {
+      if (entry.uncompressedSize <= smallEntry) await this.read(entry);
+      else for await (const _ of await this.stream(entry));
+      return null;
+    } catch (error) {
+      return error instanceof Failure ? error.message : notAZip(error as Error).message;
+    }
   }
 
   /** An entry's bytes, unpacked, whole; never more of them than the directory announces. */

@@ -4,8 +4,9 @@
  */
 import { Column } from "@larder/core/formats/columns";
 import { Failure } from "@larder/core/model/failure";
-import { isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
+import { isImagePath, isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
+import pLimit from "p-limit";
 import { createWriteStream } from "node:fs";
 import { join } from "node:path";
 import { Readable } from "node:stream";
@@ -37,6 +38,9 @@ function unsafeReason(entry: ListedEntry, limits: ArchiveLimits): string | null 
   return null;
 }
 
+/** Header, name and data of an entry take at least this many bytes before the data. */
+const headerBytes = 30;
+
 /** Where every entry lies, in columns: as objects, hundreds of thousands of them would fill the memory. */
 class Places {
   private readonly byPath = new Map<string, number>();
@@ -66,9 +70,51 @@ class Places {
     };
   }
 
+  delete(path: string): void {
+    this.byPath.delete(path);
+  }
+
+  /**
+   * Entries that lie in the bytes of another one, which no packer does: a small archive of them unpacks to any size,
+   * in any time.
+   */
+  overlapping(): string[] {
+    const start = (at: number) => this.numbers.at(at + 3);
+    const found: string[] = [];
+    let end = 0;
+    for (const [path, at] of [...this.byPath].sort(([, a], [, b]) => start(a) - start(b))) {
+      if (start(at) < end) found.push(path);
+      else end = start(at) + headerBytes + this.numbers.at(at + 1);
+    }
+    return found;
+  }
+
   list(): FileEntry[] {
     return Array.from(this.byPath, ([path, at]) => ({ path, size: this.numbers.at(at + 2) }));
   }
+}
+
+/** Files looked into at once, to keep the disk and the unpacking busy. */
+const checkedAtOnce = 8;
+
+/**
+ * Leaves out the entries, pictures aside, that do not unpack to what the directory says of them: readers must be able
+ * to trust that every file of the tree is whole. Pictures are found out when each is looked at.
+ */
+async function leaveOutLying(zip: ZipFile, places: Places, report: Findings): Promise<void> {
+  const limit = pLimit(checkedAtOnce);
+  const check = async (path: string): Promise<void> => {
+    const trouble = await zip.troubleOf(places.entry(path));
+    if (trouble === null) return;
+    report.add("entry-unsafe", path, trouble);
+    places.delete(path);
+  };
+  await Promise.all(
+    places
+      .list()
+      .filter(({ path }) => !isImagePath(path))
+      .map(({ path }) => limit(check, path)),
+  );
 }
 
 export class ZipTree implements FileTree {
@@ -106,6 +152,11 @@ export class ZipTree implements FileTree {
         if (places.has(path)) report.add("entry-unsafe", path, "a second entry of the same name");
         else places.add(path, entry);
       }
+      for (const path of places.overlapping()) {
+        report.add("entry-unsafe", path, "it lies in the bytes of another entry");
+        places.delete(path);
+      }
+      await leaveOutLying(zip, places, report);
     } catch (error) {
       zip.close();
       throw error;
@@ -127,7 +178,13 @@ export class ZipTree implements FileTree {
   }
 
   async read(path: string): Promise<Uint8Array> {
-    return this.zip.read(this.places.entry(path));
+    try {
+      return await this.zip.read(this.places.entry(path));
+    } catch (error) {
+      if (error instanceof Failure && error.code === "archive-damaged")
+        throw new Failure("entry-unsafe", `the entry is damaged or lies about itself: ${error.message}`);
+      throw error;
+    }
   }
 
   /**

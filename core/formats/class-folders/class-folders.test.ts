@@ -89,6 +89,32 @@ describe("writing folders of classes", () => {
       "val/a_b_2/b.jpg",
       "val/a_b/c.jpg",
     ]);
-    expect(losses).toEqual({ "loss-image-class": 1 });
+    expect(losses).toEqual({ "loss-image-class": 1, "folder-renamed": 3 });
+  });
+  it("brings back classes whose names no folder can have", async () => {
+    const long = "Brötchen ".repeat(40).trim();
+    const names = [long, `${long}s`, "a/b", "train", "unlabeled", "..", "roll"];
+    const { back, classes, tree } = await roundTrip(
+      classFolders,
+      names.map((name) => ({ name })),
+      names.map((name, n) => item(`${n}.jpg`, [name])),
+    );
+    expect(back.map(({ path, classes: [name] }) => [path.split("/").at(-1), name])).toEqual(
+      names.map((name, n) => [`${n}.jpg`, name]),
+    );
+    expect([...classes].sort()).toEqual([...names].sort());
+    for (const path of tree.files.keys())
+      for (const part of path.split("/")) expect(Buffer.byteLength(part)).toBeLessThanOrEqual(255);
+  });
+  it("takes the top, the last or all levels of nested folders, and says that there are levels", async () => {
+    const tree = of("Sailboat/dinghy/a.jpg", "Sailboat/b.jpg", "Cargo/c.jpg");
+    const classesWith = async (levels?: string) =>
+      (await readAll(classFolders, tree, levels === undefined ? {} : { levels })).classes;
+    expect(await classesWith()).toEqual(["Cargo", "Sailboat"]);
+    expect(await classesWith("last")).toEqual(["Cargo", "Sailboat", "dinghy"]);
+    expect(await classesWith("path")).toEqual(["Cargo", "Sailboat", "Sailboat/dinghy"]);
+    const { report } = await readAll(classFolders, tree);
+    expect(report.list()[0]?.message).toContain('"Sailboat/dinghy" holds levels');
+    expect((await readAll(classFolders, tree, { levels: "top" })).codes).toEqual({});
   });
 });

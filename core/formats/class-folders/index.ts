@@ -1,15 +1,15 @@
 /** `<class>/<image>` or `<split>/<class>/<image>`. */
-import { folderOf, isImagePath } from "../../model/file-tree";
+import { baseName, folderOf, isImagePath, type FileTree } from "../../model/file-tree";
+import type { Findings } from "../../model/finding";
 import { blankItem, type Item } from "../../model/item";
 import { splitFromName } from "../../model/split-name";
-import type { Format } from "../format";
-import { folderNames, oneClass, writeClassFolders } from "./write";
+import { csvRows } from "../csv/table";
+import type { Format, Options, Reading } from "../format";
+import { folderList, isUnlabeledFolder, oneClass, writeClassFolders } from "./write";
 
 /** Folders that other formats keep pictures in; none of them names a class. */
 const layoutFolder =
   /^(images?|imgs?|jpegimages|pictures|photos|image_2|masks?|labels?|label_2|annotations?|segmentation(class|object)?)$/i;
-
-const unlabeledFolders = new Set(["unlabeled", "_unlabeled"]);
 
 /** Folders every picture lies under say nothing about its class and are skipped. */
 function sharedFolders(paths: readonly string[]): number {
@@ -24,19 +24,26 @@ function sharedFolders(paths: readonly string[]): number {
   return depth;
 }
 
-function classOf(path: string, skip: number): { name: string | null; split: Item["split"] } {
+/** The class folders of a picture, the outermost first, and its split. */
+function foldersOf(path: string, skip: number): { levels: string[]; split: Item["split"] } {
   const folders = folderOf(path) === "" ? [] : folderOf(path).split("/");
   const rest = folders.slice(Math.min(skip, folders.length));
-  const [head, next] = rest;
-  const split = head === undefined ? null : splitFromName(head);
-  const name = split ? next : head;
-  return { name: name === undefined || unlabeledFolders.has(name.toLowerCase()) ? null : name, split };
+  const split = rest[0] === undefined ? null : splitFromName(rest[0]);
+  const levels = split ? rest.slice(1) : rest;
+  return { levels: levels[0] === undefined || isUnlabeledFolder(levels[0]) ? [] : levels, split };
 }
+
+/** Which of nested folders is the class: the outermost, the innermost, or all of them as one name. */
+const nameOf: Record<string, (levels: readonly string[]) => string | null> = {
+  top: (levels) => levels[0] ?? null,
+  last: (levels) => levels.at(-1) ?? null,
+  path: (levels) => (levels.length > 0 ? levels.join("/") : null),
+};
 
 /** A tree whose only class is a folder of its own keeps it: nothing is skipped that would leave no class. */
 function skipDepth(paths: readonly string[]): number {
   const shared = sharedFolders(paths);
-  const named = paths.some((path) => classOf(path, shared).name !== null);
+  const named = paths.some((path) => foldersOf(path, shared).levels.length > 0);
   return named ? shared : Math.max(0, shared - 1);
 }
 
@@ -44,12 +51,59 @@ function skipDepth(paths: readonly string[]): number {
 export function folderClasses(paths: readonly string[]): Map<string, string> {
   const pictures = paths.filter(isImagePath);
   const skip = skipDepth(pictures);
-  const named = new Map<string, string>();
-  for (const path of pictures) {
-    const { name } = classOf(path, skip);
-    if (name !== null) named.set(path, name);
+  return new Map(
+    pictures.flatMap((path) => {
+      const [name] = foldersOf(path, skip).levels;
+      return name === undefined ? [] : [[path, name] as const];
+    }),
+  );
+}
+
+/** What folders stand for that could not be called as their class is, by folder. */
+async function listedNames(files: FileTree, paths: readonly string[]): Promise<Map<string, string>> {
+  const names = new Map<string, string>();
+  const list = paths.find((path) => baseName(path) === folderList);
+  if (list === undefined) return names;
+  for await (const [folder, name] of csvRows(files, list)) if (folder && name) names.set(folder, name);
+  return names;
+}
+
+async function readClassFolders(files: FileTree, options: Options, report: Findings): Promise<Reading> {
+  const all = (await files.entries()).map((entry) => entry.path);
+  const paths = all.filter(isImagePath);
+  const skip = skipDepth(paths);
+  const listed = await listedNames(files, all);
+  const choose = nameOf[options["levels"] ?? "top"] ?? nameOf["top"];
+  const classOf = (levels: readonly string[]) => {
+    const name = choose?.(levels) ?? null;
+    return name === null ? null : (listed.get(name) ?? name);
+  };
+  const classes = new Set<string>();
+  for (const path of paths) {
+    const { levels } = foldersOf(path, skip);
+    const name = classOf(levels);
+    if (name !== null) classes.add(name);
+    if (levels.length > 1 && options["levels"] === undefined)
+      report.add(
+        "format-ambiguous",
+        path,
+        `"${levels.join("/")}" holds levels; the top one is taken for the class, levels=last or levels=path takes the others`,
+      );
   }
-  return named;
+  async function* items(): AsyncIterable<Item> {
+    for (const path of paths) {
+      const { levels, split } = foldersOf(path, skip);
+      const name = classOf(levels);
+      const item = blankItem(path);
+      item.split = split;
+      if (name !== null) {
+        item.classes = [name];
+        item.state = "labeled";
+      }
+      yield item;
+    }
+  }
+  return { classes: [...classes].sort().map((name) => ({ name })), items: items() };
 }
 
 export const classFolders: Format = {
@@ -71,6 +125,14 @@ export const classFolders: Format = {
   loosePictures: true,
   options: [
     {
+      name: "levels",
+      values: ["top", "last", "path"],
+      default: "top",
+      describes: "which of nested folders is the class: the outermost, the innermost, or all of them as one name",
+      example: "levels=last",
+      when: "reading",
+    },
+    {
       name: "multi",
       values: ["each", "first"],
       default: "each",
@@ -79,7 +141,6 @@ export const classFolders: Format = {
       when: "writing",
     },
   ],
-  classNames: folderNames,
   refit: oneClass,
   write: writeClassFolders,
   async recognise(entries) {
@@ -87,33 +148,18 @@ export const classFolders: Format = {
     if (paths.length === 0) return { score: 0, reason: "no picture" };
     const skip = skipDepth(paths);
     const classes = new Set(
-      paths.map((path) => classOf(path, skip).name).filter((name) => name !== null && !layoutFolder.test(name)),
+      paths
+        .map((path) => foldersOf(path, skip).levels[0])
+        .filter((name) => name !== undefined && !layoutFolder.test(name)),
     );
-    const others = entries.some((entry) => /\.(json|xml|csv|tfrecord|parquet|jsonl|lst)$/i.test(entry.path));
+    const others = entries.some(
+      ({ path }) => /\.(json|xml|csv|tfrecord|parquet|jsonl|lst)$/i.test(path) && baseName(path) !== folderList,
+    );
     if (classes.size === 0) return { score: 0, reason: "no folder that could name a class" };
     return {
       score: classes.size === 1 ? (others ? 0.2 : 0.35) : others ? 0.5 : 0.6,
       reason: `pictures lie in ${classes.size} folders that could name classes`,
     };
   },
-  async read(files) {
-    const paths = (await files.entries()).map((entry) => entry.path).filter(isImagePath);
-    const skip = skipDepth(paths);
-    const names = [
-      ...new Set(paths.map((path) => classOf(path, skip).name).filter((name): name is string => name !== null)),
-    ].sort();
-    async function* items(): AsyncIterable<Item> {
-      for (const path of paths) {
-        const { name, split } = classOf(path, skip);
-        const item = blankItem(path);
-        item.split = split;
-        if (name !== null) {
-          item.classes = [name];
-          item.state = "labeled";
-        }
-        yield item;
-      }
-    }
-    return { classes: names.map((name) => ({ name })), items: items() };
-  },
+  read: readClassFolders,
 };

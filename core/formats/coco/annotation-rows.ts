@@ -151,8 +151,11 @@ export class AnnotationRows implements RowReader {
       }
       case boxKey:
         return this.box();
-      case areaKey:
-        return !Number.isNaN(this.number());
+      case areaKey: {
+        const area = this.number();
+        this.store.area(area);
+        return !Number.isNaN(area);
+      }
       case crowdKey:
         return this.number() === 0;
       case ringsKey:

@@ -1,5 +1,6 @@
 /** The annotations of one COCO file, kept small until all of its lists are read: they may come in any order. */
-import { decodeCounts, runsBounds } from "../../geometry/run-length";
+import { decodeCounts, mostMaskPixels, runsBounds } from "../../geometry/run-length";
+import { shapeArea } from "../../geometry/shape";
 import type { ClassInfo, LabeledObject } from "../../model/item";
 import type { Keypoint, Part, Shape } from "../../model/shape";
 import { Column } from "../columns";
@@ -71,6 +72,7 @@ export class AnnotationStore {
   private readonly category = Column.integers();
   private readonly boxes = Column.doubles();
   private readonly boxState = Column.integers();
+  private readonly areas = Column.doubles();
   /** Where the row's rings start in `points`; rows without any start where the next one does. */
   private readonly ringsAt = Column.integers();
   private readonly points = Column.doubles();
@@ -80,8 +82,9 @@ export class AnnotationStore {
     category: Id | null;
     state: number;
     box: Float64Array;
+    area: number;
     points: number;
-  } = { image: null, category: null, state: noBox, box: new Float64Array(4), points: 0 };
+  } = { image: null, category: null, state: noBox, box: new Float64Array(4), area: 0, points: 0 };
   private byImage: { starts: Uint32Array; rows: Uint32Array } | null = null;
 
   get length(): number {
@@ -100,6 +103,7 @@ export class AnnotationStore {
     if (isId(categoryId)) this.ofCategory(categoryId);
     const box = numbers(annotation["bbox"]);
     if (box?.length === 4) this.box(...(box as [number, number, number, number]));
+    if (typeof annotation["area"] === "number") this.area(annotation["area"]);
     const { segmentation } = annotation;
     if (Array.isArray(segmentation)) {
       for (const ring of segmentation) {
@@ -123,6 +127,7 @@ export class AnnotationStore {
     this.pending.image = null;
     this.pending.category = null;
     this.pending.state = noBox;
+    this.pending.area = 0;
     this.pending.points = this.points.length;
   }
 
@@ -132,6 +137,11 @@ export class AnnotationStore {
 
   ofCategory(id: Id): void {
     this.pending.category = id;
+  }
+
+  /** The row's area, as it is given. */
+  area(area: number): void {
+    this.pending.area = area;
   }
 
   /** The row's bbox; one without extent is none. */
@@ -157,7 +167,7 @@ export class AnnotationStore {
 
   /** Ends a row; false, and the row is gone, where it names no image. */
   end(): boolean {
-    const { image, category, state, box, points } = this.pending;
+    const { image, category, state, box, area, points } = this.pending;
     if (image === null) {
       this.takeBack();
       return false;
@@ -166,6 +176,7 @@ export class AnnotationStore {
     this.category.push(this.categories.of(category ?? "none"));
     this.boxState.push(state);
     for (let i = 0; i < 4; i++) this.boxes.push(state === goodBox ? (box[i] as number) : 0);
+    this.areas.push(area);
     this.ringsAt.push(points);
     return true;
   }
@@ -216,6 +227,8 @@ export class AnnotationStore {
     const shape = this.shapeAt(row, info, more);
     if (!shape) return null;
     const object: LabeledObject = { class: info.name, shape };
+    const area = this.areas.at(row);
+    if (isOwnArea(area, shape)) object.area = area;
     if (!more) return object;
     if (more["iscrowd"] === 1 || more["iscrowd"] === true) object.crowd = true;
     if (typeof more["score"] === "number") object.confidence = more["score"];
@@ -254,6 +267,13 @@ export class AnnotationStore {
   }
 }
 
+/** True for an area that is not just what the shape comes to: more than a pixel and a hundredth away from it. */
+export function isOwnArea(area: number, shape: Shape): boolean {
+  if (!(area > 0 && area < Infinity)) return false;
+  const difference = Math.abs(area - shapeArea(shape));
+  return difference > 1 && difference > 0.01 * area;
+}
+
 /** Attributes as they are kept; null where there is none. */
 export function attributesOf(value: unknown): LabeledObject["attributes"] | null {
   if (typeof value !== "object" || value === null || Array.isArray(value)) return null;
@@ -286,7 +306,13 @@ export function maskOf(segmentation: unknown): Shape | null {
   if (!dimensions || dimensions.length !== 2 || !runs || runs.some((run) => !Number.isInteger(run) || run < 0))
     return null;
   const [height, width] = dimensions as [number, number];
-  if (!(Number.isInteger(height) && Number.isInteger(width) && height > 0 && width > 0 && width * height <= 2 ** 31))
+  if (!(
+    Number.isInteger(height) &&
+    Number.isInteger(width) &&
+    height > 0 &&
+    width > 0 &&
+    width * height <= mostMaskPixels
+  ))
     return null;
   if (runs.reduce((sum, run) => sum + run, 0) > width * height) return null;
   return runsBounds(runs, height) ? { kind: "mask", width, height, counts: runs } : null;

@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { Findings } from "../../model/finding";
 import { MemoryTree } from "../../tests/memory-tree";
 import { outgoing, picture, readAll, roundTrip } from "../../tests/reading";
 import { runsFromBitmap } from "../../geometry/run-length";
@@ -124,6 +125,71 @@ describe("reading coco", () => {
     expect(items.get("images/train/1.jpg")?.objects[0]?.shape).toMatchObject({ x: 1 });
     expect(items.get("images/val/1.jpg")?.objects[0]?.shape).toMatchObject({ x: 2 });
     expect(items.get("images/val/1.jpg")?.split).toBe("val");
+  });
+});
+
+describe("what came with a coco file and no other format knows", () => {
+  const json = {
+    licenses: [
+      { id: 4, name: "CC BY 4.0", url: "https://creativecommons.org/licenses/by/4.0/" },
+      { id: 9, name: "" },
+    ],
+    images: [
+      { id: 1, file_name: "shift/one/a.jpg", width: 100, height: 80, license: 4 },
+      { id: 2, file_name: "shift/two/a.jpg", width: 100, height: 80, license: 9 },
+    ],
+    categories: [
+      { id: 17, name: "roll", supercategory: "bread" },
+      { id: 90, name: "tart" },
+    ],
+    annotations: [
+      { id: 1, image_id: 1, category_id: 17, bbox: [10, 10, 20, 20], area: 250.5, iscrowd: 0 },
+      { id: 2, image_id: 2, category_id: 90, bbox: [10, 10, 20, 20], area: 400.2, iscrowd: 0 },
+    ],
+  };
+  const source = new MemoryTree(
+    { "images/shift/one/a.jpg": picture, "images/shift/two/a.jpg": picture, "all.json": JSON.stringify(json) },
+    1 << 16,
+  );
+  type Written = {
+    licenses: unknown[];
+    images: { file_name: string; license?: number }[];
+    annotations: { category_id: unknown; area: number }[];
+    categories: unknown[];
+  };
+  async function through(options: Record<string, string>): Promise<Written> {
+    const reading = await coco.read(source, {}, new Findings());
+    const items = [];
+    for await (const item of reading.items)
+      items.push(
+        outgoing(item.path.replace("images/", ""), item.split, item.objects, { width: 100, height: 80 }, item),
+      );
+    const { tree } = await roundTrip(
+      coco,
+      reading.classes,
+      items.map((item) => ({ ...item, path: item.path.replace("images/", "") })),
+      options,
+    );
+    return JSON.parse(tree.text("annotations/instances.json")) as Written;
+  }
+  it("goes out again: licences, supercategories, and an area that is not the shape's", async () => {
+    const written = await through({});
+    expect(written.licenses).toEqual([
+      { id: 1, name: "CC BY 4.0", url: "https://creativecommons.org/licenses/by/4.0/" },
+    ]);
+    expect(written.images).toMatchObject([{ file_name: "a.jpg", license: 1 }, { file_name: "a_2.jpg" }]);
+    expect(written.images[1]).not.toHaveProperty("license");
+    expect(written.categories).toEqual([
+      { id: 1, name: "roll", supercategory: "bread" },
+      { id: 2, name: "tart", supercategory: "" },
+    ]);
+    expect(written.annotations.map(({ area }) => area)).toEqual([250.5, 400]);
+  });
+  it("keeps sub-folders and the categories' own ids when asked", async () => {
+    const written = await through({ names: "path", ids: "source" });
+    expect(written.images.map((image) => image.file_name)).toEqual(["shift/one/a.jpg", "shift/two/a.jpg"]);
+    expect(written.categories).toMatchObject([{ id: 17 }, { id: 90 }]);
+    expect(written.annotations.map((annotation) => annotation.category_id)).toEqual([17, 90]);
   });
 });
 

@@ -1,6 +1,7 @@
 import { extensionOf } from "../../model/file-tree";
 import { cornersOption } from "../fit";
 import type { Format } from "../format";
+import { isOwnArea } from "./annotation-store";
 import { looksLikeCoco, readCoco } from "./read";
 import { writeCoco } from "./write";
 
@@ -16,6 +17,8 @@ export const coco: Format = {
     captions: "many",
     fields: false,
     imageClasses: "none",
+    area: true,
+    licence: true,
     noSplit: true,
     empty: true,
   },
@@ -31,7 +34,31 @@ export const coco: Format = {
       when: "reading",
     },
     cornersOption,
+    {
+      name: "names",
+      values: ["base", "path"],
+      default: "base",
+      describes: "whether pictures lie side by side in their split's folder, or in the sub-folders they came in",
+      example: "names=path",
+      when: "writing",
+    },
+    {
+      name: "ids",
+      values: ["counted", "source"],
+      default: "counted",
+      describes: "whether category ids count from 1, or are those the classes came with, where they came from COCO",
+      example: "ids=source",
+      when: "writing",
+    },
   ],
+  refit: (item) => ({
+    ...item,
+    objects: item.objects.map((object) => {
+      if (object.area === undefined || isOwnArea(object.area, object.shape)) return object;
+      const { area: _, ...rest } = object;
+      return rest;
+    }),
+  }),
   async recognise(entries, peek) {
     const candidates = entries.filter((entry) => extensionOf(entry.path) === "json").slice(0, 20);
     for (const { path } of candidates) {

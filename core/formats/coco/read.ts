@@ -2,7 +2,7 @@
 import { z } from "zod";
 import { baseName, extensionOf, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
-import { blankItem, type ClassInfo, type Item, type Split } from "../../model/item";
+import { blankItem, type ClassInfo, type Item, type Licence, type Split } from "../../model/item";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Options, Reading } from "../format";
 import { ImageIndex } from "../image-index";
@@ -11,15 +11,18 @@ import { AnnotationRows } from "./annotation-rows";
 import { AnnotationStore } from "./annotation-store";
 
 const idSchema = z.union([z.string(), z.number()]);
+const licenceSchema = z.object({ id: idSchema.transform(String), name: z.string(), url: z.string().optional() });
 const imageSchema = z.object({
   id: idSchema,
   file_name: z.string(),
   width: z.number().nullish().catch(null),
   height: z.number().nullish().catch(null),
+  license: idSchema.transform(String).optional().catch(undefined),
 });
 const categorySchema = z.object({
   id: idSchema.transform(String),
   name: z.union([z.string(), z.number()]).transform(String),
+  supercategory: z.string().optional().catch(undefined),
   keypoints: z.array(z.string()).optional().catch(undefined),
   skeleton: z
     .array(z.tuple([z.number(), z.number()]))
@@ -29,7 +32,13 @@ const categorySchema = z.object({
 type ListedImage = z.infer<typeof imageSchema>;
 
 /** One annotation file, read: its categories by id and its annotations. */
-type Sheet = { path: string; split: Split | null; categories: Map<string, ClassInfo>; annotations: AnnotationStore };
+type Sheet = {
+  path: string;
+  split: Split | null;
+  categories: Map<string, ClassInfo>;
+  licences: Map<string, Licence>;
+  annotations: AnnotationStore;
+};
 
 /** An image some sheet lists, with where its annotations are. */
 type Listed = {
@@ -37,6 +46,7 @@ type Listed = {
   present: boolean;
   split: Split | null;
   declared: Item["declared"];
+  licence: Licence | undefined;
   says: { sheet: Sheet; image: number }[];
 };
 
@@ -54,6 +64,7 @@ async function readSheet(
     path,
     split: splitFromFileName(baseName(path)) ?? splitFromPath(path),
     categories: new Map(),
+    licences: new Map(),
     annotations: new AnnotationStore(),
   };
   const images: ListedImage[] = [];
@@ -65,12 +76,20 @@ async function readSheet(
         if (parsed.success) images.push(parsed.data);
         else report.add("annotation-unreadable", path, "an entry of images has no id or file_name");
       },
+      licenses: (element) => {
+        const parsed = licenceSchema.safeParse(element);
+        if (!parsed.success || parsed.data.name === "") return;
+        const { id, name, url } = parsed.data;
+        sheet.licences.set(id, url ? { name, url } : { name });
+      },
       categories: (element) => {
         const parsed = categorySchema.safeParse(element);
         if (!parsed.success) return;
-        const { id, name, keypoints, skeleton } = parsed.data;
+        const { id, name, keypoints, skeleton, supercategory } = parsed.data;
         sheet.categories.set(id, {
           name,
+          sourceId: id,
+          ...(supercategory ? { supercategory } : {}),
           ...(keypoints && keypoints.length > 0 ? { keypoints } : {}),
           ...(skeleton && skeleton.length > 0 ? { skeleton } : {}),
         });
@@ -132,18 +151,20 @@ export async function readCoco(files: FileTree, options: Options, report: Findin
       present: found,
       split: sheet.split ?? splitFromPath(found ? match.path : name),
       declared: image.width && image.height ? { width: image.width, height: image.height } : undefined,
+      licence: image.license === undefined ? undefined : sheet.licences.get(image.license),
       says: [],
     };
     listed.set(key, entry);
     return entry;
   }
 
-  function itemOf({ path, present, split, declared, says }: Listed): Item {
+  function itemOf({ path, present, split, declared, licence, says }: Listed): Item {
     const item = blankItem(path);
     item.present = present;
     item.split = split;
     item.state = options["unannotated"] === "unlabeled" ? "unlabeled" : "empty";
     if (declared) item.declared = declared;
+    if (licence) item.licence = licence;
     for (const { sheet, image } of says) {
       for (const row of sheet.annotations.rowsOf(image)) {
         // Something was said of this image, even where it cannot be used; settling tells whether anything is left.

@@ -4,7 +4,7 @@ import { bitmapFromRuns, runsFromBitmap } from "../../geometry/run-length";
 import { shapeBounds } from "../../geometry/shape";
 import { baseName, extensionOf, isImagePath, readText, withoutExtension, type FileTree } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
-import { blankItem, splitNames, type Item, type Split } from "../../model/item";
+import { blankItem, splitNames, type Item, type Size, type Split } from "../../model/item";
 import type { Shape } from "../../model/shape";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Format, Outgoing, OutgoingItem, PackageSink, Reading } from "../format";
@@ -73,20 +73,19 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
       }
     }
   }
-  // Where no label map lists the classes, they are gathered from the records once before.
-  if (map.size === 0) {
-    for await (const { example } of examples(true)) {
-      for (const kind of [object("class"), "image/class"]) {
-        const [texts, labels] = [example.texts(`${kind}/text`), example.numbers(`${kind}/label`)];
-        if (texts.length === 0 && labels.length > 0) numbered = true;
-        for (let n = 0; n < Math.max(texts.length, labels.length); n++) names.add(classAt(texts, labels, n, map) ?? "");
-      }
+  // A label map may be missing, incomplete, or spell a class otherwise than the records do: these have the last word.
+  for await (const { example } of examples(true)) {
+    for (const kind of [object("class"), "image/class"]) {
+      const [texts, labels] = [example.texts(`${kind}/text`), example.numbers(`${kind}/label`)];
+      if (map.size === 0 && texts.length === 0 && labels.length > 0) numbered = true;
+      for (let n = 0; n < Math.max(texts.length, labels.length); n++) names.add(classAt(texts, labels, n, map) ?? "");
     }
-    names.delete("");
-    if (numbered) report.add("classes-missing", "", "no label map, and records with numbers only");
   }
+  names.delete("");
+  if (numbered) report.add("classes-missing", "", "no label map, and records with numbers only");
 
-  function readObjects(example: Example, item: Item): void {
+  /** `size` is what the coordinates, which are shares, are multiplied by. */
+  function readObjects(example: Example, item: Item, { width, height }: Size): void {
     const [x1, x2, y1, y2] = ["xmin", "xmax", "ymin", "ymax"].map((edge) =>
       example.numbers(object(`bbox/${edge}`)),
     ) as [number[], number[], number[], number[]];
@@ -96,7 +95,6 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
       example.bytes(object("mask")),
     ];
     const [difficult, truncated] = [example.numbers(object("difficult")), example.numbers(object("truncated"))];
-    const { width, height } = item.declared ?? { width: NaN, height: NaN };
     for (let n = 0; n < Math.max(x1.length, texts.length, labels.length); n++) {
       item.state = "labeled";
       const name = classAt(texts, labels, n, map);
@@ -141,16 +139,15 @@ async function readTfrecord(files: FileTree, report: Findings): Promise<Reading>
     if (pieces) item.inside = { file: shard, pieces: [pieces] };
     const [width, height] = [example.numbers("image/width")[0], example.numbers("image/height")[0]];
     if (width !== undefined && height !== undefined && width > 0 && height > 0) item.declared = { width, height };
-    // Boxes are shares; with the size at hand they become pixels here, so that masks can stand beside them.
+    // Boxes are shares, and stay that; only where masks stand beside them they become pixels of the size that is named.
     const has =
       example.has(object("bbox/xmin")) || example.has(object("class/text")) || example.has(object("class/label"));
     if (has) item.state = "empty";
-    if (!item.declared) {
+    if (item.declared && example.has(object("mask"))) readObjects(example, item, item.declared);
+    else {
       item.units = "relative";
-      item.declared = { width: 1, height: 1 };
-      readObjects(example, item);
-      delete item.declared;
-    } else readObjects(example, item);
+      readObjects(example, item, { width: 1, height: 1 });
+    }
     const [texts, labels] = [example.texts("image/class/text"), example.numbers("image/class/label")];
     for (let n = 0; n < Math.max(texts.length, labels.length); n++) {
       const name = classAt(texts, labels, n, map);

@@ -13,6 +13,10 @@ const parser = new XMLParser({
   ignoreAttributes: true,
   parseTagValue: false,
   processEntities: true,
+  // Also makes numeric character references into the signs they stand for.
+  htmlEntities: true,
+  // Text and CDATA of one element are joined; blanks between them belong to it.
+  trimValues: false,
   isArray: (name) => name === "object",
 });
 
@@ -24,7 +28,7 @@ const number = z
 const flag = z
   .unknown()
   .optional()
-  .transform((value) => value === "1" || value === "true" || value === "True");
+  .transform((value) => typeof value === "string" && /^\s*(1|true)\s*$/i.test(value));
 const objectSchema = z.object({
   name: z.coerce.string().transform((name) => name.trim()),
   bndbox: z.object({ xmin: number, ymin: number, xmax: number, ymax: number }),

@@ -30,6 +30,21 @@ describe("reading voc", () => {
     expect(classes).toEqual(["roll", "Brötchen & more"]);
     expect(codes).toEqual({ "format-ambiguous": 1 });
   });
+  it("joins texts and CDATA, and makes numeric references into their signs", async () => {
+    const { classes, codes } = await readAll(
+      voc,
+      new MemoryTree({
+        "a.jpg": picture,
+        "a.xml": sheet(
+          ["Br&#246;t<![CDATA[chen]]>", "two &#x77;ords", "a<![CDATA[ & b]]>", " rye<!-- dark --> "]
+            .map((name) => object(name, [0, 10, 30, 40]))
+            .join(""),
+        ),
+      }),
+    );
+    expect(classes).toEqual(["Brötchen", "two words", "a & b", "rye"]);
+    expect(codes).toEqual({});
+  });
   it("decides a whole delivery at once", async () => {
     const files = {
       "a.jpg": picture,

@@ -21,22 +21,34 @@ const descriptionSchema = z.object({
     .tuple([z.number().int().positive().max(1000), z.union([z.literal(2), z.literal(3)])])
     .optional()
     .catch(undefined),
+  flip_idx: z.array(z.number().int().nonnegative().max(1000)).max(1000).optional().catch(undefined),
   kpt_names: z.record(z.string(), z.array(z.coerce.string())).optional().catch(undefined),
 });
 
 export type Description = {
-  names: string[] | null;
+  /** Class names by number, in the order of the numbers. */
+  names: ReadonlyMap<number, string> | null;
   keypoints: KeypointShape | null;
   keypointNames: Record<string, string[]> | null;
+  /** For each keypoint the one that takes its place in a mirror. */
+  mirrored: number[] | null;
   splitFolders: { split: Split; folder: string }[];
   listings: { split: Split; path: string }[];
 };
 
-function namesOf(names: string[] | Record<string, string>): string[] {
-  if (Array.isArray(names)) return names;
-  const list: string[] = [];
-  for (const [number, name] of Object.entries(names)) if (/^\d+$/.test(number)) list[Number(number)] = name;
-  return Array.from(list, (name, position) => name ?? `class_${position}`);
+/** Numbers that a map leaves out are filled in up to here; a list that says more was never counted by anybody. */
+const mostFilledIn = 100_000;
+
+function namesOf(names: string[] | Record<string, string>): Map<number, string> {
+  const numbered: [number, string][] = Array.isArray(names)
+    ? names.map((name, number) => [number, name])
+    : Object.entries(names).flatMap(([number, name]): [number, string][] =>
+        /^\d{1,15}$/.test(number) ? [[Number(number), name]] : [],
+      );
+  const given = new Map(numbered.sort(([a], [b]) => a - b));
+  const highest = numbered.at(-1)?.[0] ?? -1;
+  if (highest >= mostFilledIn) return given;
+  return new Map(Array.from({ length: highest + 1 }, (_, number) => [number, given.get(number) ?? `class_${number}`]));
 }
 
 /** True for text files that hold class names or listings rather than labels. */
@@ -61,6 +73,7 @@ export async function readDescription(
     names: null,
     keypoints: null,
     keypointNames: null,
+    mirrored: null,
     splitFolders: [],
     listings: [],
   };
@@ -75,6 +88,7 @@ export async function readDescription(
     }
     if (parsed.names && !description.names) description.names = namesOf(parsed.names);
     if (parsed.kpt_shape) description.keypoints = { points: parsed.kpt_shape[0], dimensions: parsed.kpt_shape[1] };
+    if (parsed.flip_idx) description.mirrored = parsed.flip_idx;
     if (parsed.kpt_names) description.keypointNames = parsed.kpt_names;
     for (const [split, value] of [
       ["train", parsed.train],
@@ -93,10 +107,12 @@ export async function readDescription(
       .filter((entry) => isClassList(entry.path))
       .sort((a, b) => folderOf(a.path).length - folderOf(b.path).length)[0];
     if (list)
-      description.names = (await text(list.path))
-        .split(/\r?\n/)
-        .map((line) => line.trim())
-        .filter((line) => line !== "");
+      description.names = namesOf(
+        (await text(list.path))
+          .split(/\r?\n/)
+          .map((line) => line.trim())
+          .filter((line) => line !== ""),
+      );
   }
   return description;
 }

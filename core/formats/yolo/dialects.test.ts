@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { parse } from "yaml";
 import { rotatedBoxCorners } from "../../geometry/shape";
+import { Findings } from "../../model/finding";
 import { MemoryTree } from "../../tests/memory-tree";
 import { outgoing, picture, readAll, roundTrip } from "../../tests/reading";
 import { settle } from "../settle";
@@ -11,8 +12,25 @@ import { guessKeypointShape } from "./lines";
 const size = { width: 200, height: 100 };
 const facts = { ...size, orientation: 1 };
 
+describe("yolo-pose", () => {
+  it("keeps which keypoints swap in a mirror, through the class and out again", async () => {
+    const line = "0 .5 .5 .2 .2 .4 .4 2 .6 .4 2 .5 .6 1\n";
+    const tree = new MemoryTree({
+      "images/train/a.jpg": picture,
+      "labels/train/a.txt": line,
+      "data.yaml": "names: [person]\nkpt_shape: [3, 3]\nflip_idx: [1, 0, 2]\ntrain: images/train\n",
+    });
+    const { classes } = await yoloPose.read(tree, {}, new Findings());
+    expect(classes).toEqual([{ name: "person", keypoints: ["point_1", "point_2", "point_3"], pairs: [[0, 1]] }]);
+    const { items } = await readAll(yoloPose, tree);
+    const read = settle(items.get("images/train/a.jpg") as never, facts, new Findings());
+    const out = await roundTrip(yoloPose, classes, [outgoing("a.jpg", "train", read.objects, size)]);
+    expect(parse(out.tree.text("data.yaml"))).toMatchObject({ flip_idx: [1, 0, 2] });
+  });
+});
+
 describe("yolo-seg", () => {
-  it("joins parts by bridges, fills holes and says so, and writes boxes as boxes", async () => {
+  it("joins parts by bridges, fills holes and says so, and writes a box by its corners: never two kinds of line", async () => {
     const parts = [
       [
         [10, 10, 30, 10, 30, 30, 10, 30],
@@ -35,14 +53,32 @@ describe("yolo-seg", () => {
         ),
       ],
     );
-    expect(losses).toEqual({ "loss-mask": 1 });
-    expect(back[0]?.objects.map(({ shape }) => shape.kind)).toEqual(["polygon", "box"]);
-    expect(tree.text("labels/train/a.txt").split("\n")[1]).toBe(
-      "0 0.0500000000 0.0500000000 0.1000000000 0.1000000000",
-    );
+    expect(losses).toEqual({ "loss-mask": 1, "box-as-corners": 1 });
+    expect(back[0]?.objects.map(({ shape }) => shape.kind)).toEqual(["polygon", "polygon"]);
+    expect(tree.text("labels/train/a.txt").split("\n")[1]?.split(" ").map(Number)).toEqual([
+      0, 0, 0, 0.1, 0, 0.1, 0.1, 0, 0.1,
+    ]);
   });
-  it("makes four corners of a box only when asked", async () => {
-    const { back } = await roundTrip(
+  it("keeps what keypoints say of a box", async () => {
+    const points = [{ x: 12, y: 14, v: 2 as const }];
+    const { back, losses } = await roundTrip(
+      yoloSeg,
+      [{ name: "pretzel", keypoints: ["middle"] }],
+      [
+        outgoing(
+          "a.jpg",
+          "train",
+          [{ class: "pretzel", shape: { kind: "keypoints", points, box: { x: 10, y: 10, width: 20, height: 10 } } }],
+          size,
+        ),
+      ],
+    );
+    expect(losses).toEqual({ "loss-keypoints": 1 });
+    const [ring] = (back[0]?.objects[0]?.shape as { parts: number[][][] }).parts[0] ?? [];
+    expect(ring?.map(Math.round)).toEqual([10, 10, 30, 10, 30, 20, 10, 20]);
+  });
+  it("leaves boxes out and says so where that is asked for", async () => {
+    const { back, losses } = await roundTrip(
       yoloSeg,
       [{ name: "roll" }],
       [
@@ -53,9 +89,10 @@ describe("yolo-seg", () => {
           size,
         ),
       ],
-      { corners: "polygon" },
+      { corners: "box" },
     );
-    expect(back[0]?.objects[0]?.shape).toMatchObject({ kind: "polygon" });
+    expect(losses).toEqual({ "loss-object": 1 });
+    expect(back[0]?.objects).toEqual([]);
   });
 });
 

@@ -1,8 +1,8 @@
 /** Four dialects of one text file an image; they share folders and class list and differ in what a line says. */
-import { extensionOf, isImagePath, type FileEntry } from "../../model/file-tree";
+import { extensionOf, isImagePath, isNoise, type FileEntry } from "../../model/file-tree";
 import { shapeBounds } from "../../geometry/shape";
 import type { Carries, Format, SizedItem } from "../format";
-import { cornersOption } from "../fit";
+import { boxCornersOption } from "../fit";
 import { isClassList, isDataYaml } from "./class-list";
 import { numbersOf, type Dialect } from "./lines";
 import { labelPathsFor, readYolo } from "./read";
@@ -39,7 +39,9 @@ async function lookOnce(entries: readonly FileEntry[], peek: (path: string) => P
   };
   for (const { path } of yamls.slice(0, 3)) if (/^\s*kpt_shape\s*:/m.test(await peek(path))) found.posed = true;
   for (const path of labels.slice(0, 30)) {
-    for (const line of (await peek(path)).split(/\r?\n/).slice(0, 50)) {
+    const start = await peek(path);
+    if (isNoise(start)) continue;
+    for (const line of start.split(/\r?\n/).slice(0, 50)) {
       if (line.trim() === "") continue;
       const numbers = numbersOf(line);
       if (numbers && numbers.length >= 5 && numbers.every(Number.isFinite)) found.lines.push(numbers);
@@ -100,7 +102,8 @@ const titles: Record<Dialect, string> = {
 };
 const shapes: Record<Dialect, Carries["shapes"]> = {
   yolo: ["box"],
-  "yolo-seg": ["box", "polygon"],
+  // A trainer that reads outlines takes a line of a box for one, or drops all outlines of its picture.
+  "yolo-seg": ["polygon"],
   "yolo-pose": ["box", "keypoints"],
   "yolo-obb": ["rotated-box", "box"],
 };
@@ -146,7 +149,7 @@ function yoloFormat(dialect: Dialect): Format {
     },
     rounding: { pixels: 0, relative: 1e-6 },
     loosePictures: true,
-    options: dialect === "yolo-seg" ? [cornersOption] : [],
+    options: dialect === "yolo-seg" ? [boxCornersOption] : [],
     async recognise(entries, peek) {
       const seen = await look(entries, peek);
       if (seen.files === 0)

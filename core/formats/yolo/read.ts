@@ -6,6 +6,7 @@ import {
   extensionOf,
   baseName,
   isImagePath,
+  isNoise,
   readText,
   textOf,
   withoutExtension,
@@ -13,6 +14,7 @@ import {
 } from "../../model/file-tree";
 import type { Findings } from "../../model/finding";
 import { blankItem, type Item, type LabeledObject, type Split } from "../../model/item";
+import { pairsOfOrder } from "../../model/keypoint-pairs";
 import { splitFromFileName, splitFromPath } from "../../model/split-name";
 import type { Reading } from "../format";
 import { ImageIndex } from "../image-index";
@@ -72,7 +74,7 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
   const names = description.names ?? (await madeUpNames(files, labelOf.values()));
   const keypoints =
     dialect === "yolo-pose" ? (description.keypoints ?? (await guessedKeypoints(files, labelOf.values()))) : null;
-  if (!description.names && names.length > 0) report.add("classes-missing", "", `class_0 … class_${names.length - 1}`);
+  if (!description.names && names.size > 0) report.add("classes-missing", "", `class_0 … class_${names.size - 1}`);
 
   const splitOf = (path: string): Split | null => {
     const fromListing = listed.get(path);
@@ -91,16 +93,23 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
       if (dialect === "yolo-obb") item.quadrilaterals = "rotated-box";
       const labels = labelOf.get(path);
       if (labels) {
-        const { objects, lines } = await readLabels(labels);
-        item.objects = objects;
-        item.state = lines > 0 ? "labeled" : "empty";
+        const read = await readLabels(labels);
+        if (read) {
+          item.objects = read.objects;
+          item.state = read.lines > 0 ? "labeled" : "empty";
+        }
       }
       yield item;
     }
   }
 
-  async function readLabels(path: string): Promise<{ objects: LabeledObject[]; lines: number }> {
+  /** What a label file says; null where it is no text. */
+  async function readLabels(path: string): Promise<{ objects: LabeledObject[]; lines: number } | null> {
     const text = await readText(files, path);
+    if (isNoise(text)) {
+      report.add("annotation-unreadable", path, "it is no text");
+      return null;
+    }
     const objects: LabeledObject[] = [];
     let lines = 0;
     for (const line of text.split(/\r?\n/)) {
@@ -111,9 +120,9 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
         report.add("shape-degenerate", path, line.slice(0, 60));
         continue;
       }
-      const name = names[parsed.classNumber];
+      const name = names.get(parsed.classNumber);
       if (name === undefined) {
-        report.add("class-unknown", path, `class ${parsed.classNumber} of ${names.length}`);
+        report.add("class-unknown", path, `class ${parsed.classNumber} of ${names.size}`);
         continue;
       }
       objects.push({
@@ -124,12 +133,22 @@ export async function readYolo(files: FileTree, dialect: Dialect, report: Findin
     }
     return { objects, lines };
   }
-  const pointNames = (number: number) =>
-    description.keypointNames?.[number] ?? Array.from({ length: keypoints?.points ?? 0 }, (_, n) => `point_${n + 1}`);
+  const pointsOf = (number: number) => {
+    const named =
+      description.keypointNames?.[number] ?? Array.from({ length: keypoints?.points ?? 0 }, (_, n) => `point_${n + 1}`);
+    const pairs = description.mirrored ? pairsOfOrder(description.mirrored, named.length) : [];
+    return { keypoints: named, ...(pairs.length > 0 ? { pairs } : {}) };
+  };
   return {
-    classes: names.map((name, number) => (keypoints ? { name, keypoints: pointNames(number) } : { name })),
+    classes: Array.from(names, ([number, name]) => (keypoints ? { name, ...pointsOf(number) } : { name })),
     items: items(),
   };
+}
+
+/** The lines of a label file; none where it is no text. */
+async function readLines(files: FileTree, path: string): Promise<string[]> {
+  const text = await readText(files, path);
+  return isNoise(text) ? [] : text.split(/\r?\n/);
 }
 
 /** Without `kpt_shape` the columns of the first label files tell. */
@@ -137,8 +156,7 @@ async function guessedKeypoints(files: FileTree, labels: Iterable<string>): Prom
   const lines: number[][] = [];
   for (const path of labels) {
     lines.push(
-      ...(await readText(files, path))
-        .split(/\r?\n/)
+      ...(await readLines(files, path))
         .flatMap((line) => [numbersOf(line) ?? []])
         .filter((numbers) => numbers.length > 5),
     );
@@ -147,15 +165,15 @@ async function guessedKeypoints(files: FileTree, labels: Iterable<string>): Prom
   return guessKeypointShape(lines);
 }
 
-async function madeUpNames(files: FileTree, labels: Iterable<string>): Promise<string[]> {
+async function madeUpNames(files: FileTree, labels: Iterable<string>): Promise<Map<number, string>> {
   let highest = -1;
   for (const path of labels) {
-    for (const line of (await readText(files, path)).split(/\r?\n/)) {
+    for (const line of await readLines(files, path)) {
       const [number] = numbersOf(line) ?? [];
       if (number !== undefined && number < 100_000) highest = Math.max(highest, number);
     }
   }
-  return Array.from({ length: highest + 1 }, (_, number) => `class_${number}`);
+  return new Map(Array.from({ length: highest + 1 }, (_, number) => [number, `class_${number}`]));
 }
 
 /** True for a text file whose first line names a picture: a listing of a split that no data.yaml speaks of. */

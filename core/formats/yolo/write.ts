@@ -1,7 +1,7 @@
 import { stringify } from "yaml";
-import { mirroredKeypoints } from "../../imaging/transform";
 import { withoutExtension } from "../../model/file-tree";
 import { splitNames, type Split } from "../../model/item";
+import { mirrorOrder } from "../../model/keypoint-pairs";
 import type { Outgoing, PackageSink } from "../format";
 import { UniqueNames } from "../unique-names";
 import { LabelText } from "./label-text";
@@ -37,16 +37,16 @@ export async function writeYolo(outgoing: Outgoing, sink: PackageSink, dialect: 
 }
 
 function keypointKeys(outgoing: Outgoing, points: number): Record<string, unknown> {
-  const widest = outgoing.classes.find((info) => info.keypoints?.length === points)?.keypoints ?? [];
+  const widest = outgoing.classes.find((info) => info.keypoints?.length === points) ?? {};
   const named = outgoing.classes.flatMap((info, number) =>
     info.keypoints ? [[String(number), info.keypoints] as const] : [],
   );
-  return { kpt_shape: [points, 3], flip_idx: mirroredKeypoints(widest), kpt_names: Object.fromEntries(named) };
+  return { kpt_shape: [points, 3], flip_idx: mirrorOrder(widest), kpt_names: Object.fromEntries(named) };
 }
 
 const lineSays: Record<Dialect, string> = {
   yolo: "class cx cy width height",
-  "yolo-seg": "class x1 y1 x2 y2 …, the corners of an outline (a box without an outline is class cx cy width height)",
+  "yolo-seg": "class x1 y1 x2 y2 …, the corners of an outline (a box is written as its four corners)",
   "yolo-pose": "class cx cy width height, then x y v for each keypoint (v: 0 not labeled, 1 hidden, 2 visible)",
   "yolo-obb": "class x1 y1 x2 y2 x3 y3 x4 y4, the corners of a rotated box",
 };

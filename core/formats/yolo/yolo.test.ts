@@ -5,6 +5,7 @@ import { shapeBounds } from "../../geometry/shape";
 import { MemoryTree } from "../../tests/memory-tree";
 import { outgoing, picture, readAll, roundTrip } from "../../tests/reading";
 import { settle } from "../settle";
+import { sniff } from "../sniff";
 import { yolo } from "./index";
 import { labelPathsFor } from "./read";
 
@@ -42,6 +43,40 @@ describe("reading yolo", () => {
     expect(["images/a.jpg", "images/b.jpg"].map((path) => items.get(path)?.state)).toEqual(["empty", "unlabeled"]);
     expect(items.get("images/a.jpg")?.split).toBe("val");
     expect(codes).toEqual({ "class-unknown": 1, "image-missing": 1, "shape-degenerate": 1 });
+  });
+  it("takes a label file that is no text for one that cannot be read, whatever stands in it", async () => {
+    const noise = Uint8Array.from({ length: 3000 }, (_, n) => (n * n * 31 + n * 7) % 256);
+    const tree = new MemoryTree(
+      {
+        "images/a.jpg": picture,
+        "images/b.jpg": picture,
+        "images/c.jpg": picture,
+        "labels/a.txt": noise,
+        "labels/b.txt": "0 .5 .5 .1 .1\n",
+        "labels/c.txt": Buffer.from("\uFEFF0 .5 .5 .1 .1\r\n", "utf16le"),
+        "classes.txt": "roll\n",
+      },
+      4096,
+    );
+    const { items, codes } = await readAll(yolo, tree);
+    expect(codes).toEqual({ "annotation-unreadable": 1 });
+    expect([...items.values()].map(({ state, objects }) => [state, objects.length])).toEqual([
+      ["unlabeled", 0],
+      ["labeled", 1],
+      ["labeled", 1],
+    ]);
+    expect((await sniff(tree))[0]?.format.name).toBe("yolo");
+  });
+  it("lists of a map with a class of two thousand millions the classes that have a name", async () => {
+    const tree = new MemoryTree({
+      "a.jpg": picture,
+      "a.txt": "1999999999 .5 .5 .1 .1\n0 .5 .5 .1 .1\n7 .5 .5 .1 .1\n",
+      "data.yaml": "names: {0: roll, 1999999999: tart, 99999999999999999999: none}\n",
+    });
+    const { items, classes, codes } = await readAll(yolo, tree);
+    expect(classes).toEqual(["roll", "tart"]);
+    expect(items.get("a.jpg")?.objects.map((object) => object.class)).toEqual(["tart", "roll"]);
+    expect(codes).toEqual({ "class-unknown": 1 });
   });
   it("makes names up where no list came along, and says so", async () => {
     const { classes, codes } = await readAll(yolo, new MemoryTree({ "a.jpg": picture, "a.txt": "2 .5 .5 .1 .1\n" }));
