@@ -12,8 +12,9 @@ import { runFlow } from "@larder/core/plans/flow";
 import { lightStock, type StockRow } from "@larder/core/stock/light-stock";
 import { outputsOf } from "@larder/core/plans/outputs";
 import { planFromYaml, type Plan } from "@larder/core/plans/plan";
+import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { classesAfter } from "@larder/core/relabel/mapping";
-import { outputName } from "@larder/core/versions/output-name";
+import { OutputNames } from "@larder/core/versions/output-names";
 import { openSource } from "@larder/server/files/open-source";
 import { render, renderedExtension } from "@larder/server/pixels/render";
 import { settings } from "@larder/server/settings";
@@ -85,6 +86,7 @@ async function* builtItems(
   keys: ReadonlyMap<string, string>,
   assigned: ReadonlyMap<string, Split>,
 ): AsyncIterable<OutgoingItem> {
+  const names = new OutputNames();
   for await (const { item, facts, bytes } of items) {
     const key = keys.get(item.path);
     const split = key === undefined ? undefined : assigned.get(key);
@@ -98,11 +100,13 @@ async function* builtItems(
     )) {
       const extension = renderedExtension(facts.extension, transform);
       const made = {
-        ...blankItem(outputName(item.path, copy, leavesBytes(transform) ? null : extension)),
+        ...blankItem(names.claim(item.path, copy, leavesBytes(transform) ? null : extension)),
         split,
         captions: item.captions,
         fields: item.fields,
+        ...(item.licence ? { licence: item.licence } : {}),
         ...output,
+        origin: { path: item.path, delivery: "", copy },
       };
       yield { ...made, open: async () => (leavesBytes(transform) ? bytes : render(bytes, transform, extension)) };
     }
@@ -179,6 +183,7 @@ export async function buildSource(
       plan.relabel,
     );
     const classes = after.map((name): ClassInfo => ({ ...first.classes.find((info) => info.name === name), name }));
+    reportUnpairedMirrors(plan, classes, report);
     const sink = await place.open();
     const several = plan.pack.formats.length > 1;
     const packed: {

@@ -104,6 +104,7 @@ describe("tfrecord", () => {
     expect([...tree.files.keys()].sort()).toEqual([
       "README.txt",
       "label_map.pbtxt",
+      "larder-sources.csv",
       "train-00000-of-00001.tfrecord",
       "val-00000-of-00001.tfrecord",
     ]);

@@ -31,14 +31,14 @@ function isPlain(object: LabeledObject): boolean {
 function sayings(object: LabeledObject): string {
   // Most objects are a class and a shape; that is seen sooner than that each of the flags is not there.
   if (isPlain(object)) return "";
-  if (!object.attributes && !isFlagged(object) && object.area === undefined) return "";
+  if (!object.attributes && !isFlagged(object) && object.givenArea === undefined) return "";
   const attributes = Object.entries(object.attributes ?? {}).sort(([a], [b]) => (a < b ? -1 : 1));
   return JSON.stringify([
     objectFlags.map((flag) =>
       typeof object[flag] === "number" ? Number(object[flag].toPrecision(6)) : object[flag] || false,
     ),
     attributes,
-    ...(object.area === undefined ? [] : [Number(object.area.toPrecision(6))]),
+    ...(object.givenArea === undefined ? [] : [Number(object.givenArea.toPrecision(6))]),
   ]);
 }
 

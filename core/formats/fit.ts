@@ -181,7 +181,7 @@ function fitObject(
     if (carried.length > 0) kept.attributes = Object.fromEntries(carried);
     lost ||= carried.length < attributes.length;
   }
-  if (carries.area && object.area !== undefined) kept.area = object.area;
+  if (carries.area && object.givenArea !== undefined) kept.givenArea = object.givenArea;
   if (lost) report.add("loss-attributes", item.path, object.class);
   return kept;
 }

@@ -53,7 +53,10 @@ export type SizedItem = Item & { size: Size };
  * An item on its way out: settled to pixels, with its size and its bytes. `file` is where they lie on disk, where they
  * do.
  */
-export type OutgoingItem = SizedItem & { open: () => Promise<Uint8Array>; file?: string };
+export type OutgoingItem = SizedItem & { open: () => Promise<Uint8Array>; file?: string; origin?: PictureOrigin };
+
+/** Where an outgoing picture comes from: its path and delivery, and which copy of it this is (0 is itself). */
+export type PictureOrigin = { path: string; delivery: string; copy: number };
 
 export type Outgoing = { title: string; classes: ClassInfo[]; items: AsyncIterable<OutgoingItem>; notes: string[] };
 
@@ -62,7 +65,7 @@ export interface PackageSink extends FileSink {
   /** Puts the item's picture at `path`; `says` is what reading gives back where that is not the item itself. */
   picture(path: string, item: OutgoingItem, says?: Item): Promise<void>;
   /** Says that reading gives `item` back under `path`, its picture being written as part of another file. */
-  expect(path: string, item: SizedItem): void;
+  expect(path: string, item: OutgoingItem): void;
 }
 
 /** How much of what a collection holds; some writers choose their layout by it. */

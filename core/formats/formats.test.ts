@@ -83,7 +83,7 @@ describe("class-folders", () => {
         outgoing("y/b.jpg", "val", [], undefined, { state: "labeled", classes: ["ready"] }),
       ],
     );
-    expect([...tree.files.keys()]).toEqual(["train/over/a.jpg", "val/ready/b.jpg", "README.txt"]);
+    expect([...tree.files.keys()]).toEqual(["train/over/a.jpg", "val/ready/b.jpg", "README.txt", "larder-sources.csv"]);
     expect(back.map(({ classes, split }) => [classes, split])).toEqual([
       [["over"], "train"],
       [["ready"], "val"],

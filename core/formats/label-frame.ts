@@ -99,7 +99,7 @@ export function movedToFrame(item: Item, facts: Facts, choice: FrameChoice): Ite
   if (!map) return item;
   const size = { width: facts.width, height: facts.height };
   const objects = item.objects.map((object): LabeledObject => {
-    const { area: _, ...rest } = object;
+    const { givenArea: _, ...rest } = object;
     const { shape } = object;
     const pixels = item.units === "relative" ? scaleShape(shape, map.from.width, map.from.height) : shape;
     // A mask has a size of its own, which need not be the one that was named.

@@ -33,6 +33,20 @@ function checked(declaration: OptionDeclaration, value: string): string {
 }
 
 /**
+ * Of options that were chosen for reading, those that `format` declares: the others were meant for another way to read
+ * the source. Throws a Failure for a value outside its declaration.
+ */
+export function readingOptions(format: Format, chosen: Options): Options {
+  const declared = declaredOptions(format, "reading");
+  return Object.fromEntries(
+    declared.flatMap((option) => {
+      const value = chosen[option.name];
+      return value === undefined ? [] : [[option.name, checked(option, value)]];
+    }),
+  );
+}
+
+/**
  * Sorts `KEY=VALUE` words into options for reading `source` and for writing `target`. A writer's `write-X` is also
  * taken from plain `X` where the reader has no such option. Throws a Failure for a word that is no pair, a name that
  * neither format declares, or a value outside its declaration.

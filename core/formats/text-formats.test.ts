@@ -236,7 +236,14 @@ describe("image-list", () => {
       ],
       { pack: "recordio", kind: "boxes" },
     );
-    expect([...tree.files.keys()].sort()).toEqual(["README.txt", "classes.txt", "train.idx", "train.lst", "train.rec"]);
+    expect([...tree.files.keys()].sort()).toEqual([
+      "README.txt",
+      "classes.txt",
+      "larder-sources.csv",
+      "train.idx",
+      "train.lst",
+      "train.rec",
+    ]);
     expect(tree.text("train.idx")).toBe("0\t0\n1\t64\n");
     expect(back.map((item) => [item.path, item.state])).toEqual([
       ["images/train/a.jpg", "labeled"],

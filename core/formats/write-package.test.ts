@@ -182,9 +182,16 @@ describe("pictures", () => {
     expect([...tree.files.keys()].sort()).toEqual([
       "README.txt",
       "folder-names.csv",
+      "larder-sources.csv",
       "train/a_b/a.jpg",
       "train/roll/a.jpg",
       "train/roll/b.jpg",
+    ]);
+    expect(tree.text("larder-sources.csv").split("\n").slice(0, 4)).toEqual([
+      "source,delivery,output,copy,split",
+      "a.jpg,,train/roll/a.jpg,0,train",
+      "a.jpg,,train/a_b/a.jpg,0,train",
+      "b.jpg,,train/roll/b.jpg,0,train",
     ]);
     expect(Object.fromEntries(report.list().map(({ code, count }) => [code, count]))).toEqual({
       "folder-renamed": 1,

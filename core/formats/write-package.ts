@@ -1,11 +1,12 @@
 /** One way to write a package, for the command line and the application alike: fit, write, read back, compare. */
 import { Failure } from "../model/failure";
-import type { FileEntry, FileSink, FileTree, Spool } from "../model/file-tree";
+import { sourceListFile, type FileEntry, type FileSink, type FileTree, type Spool } from "../model/file-tree";
 import { Findings } from "../model/finding";
 import type { Item } from "../model/item";
 import { ExpectedLabels } from "./expected";
 import { fitItem } from "./fit";
-import type { Format, Options, Outgoing, OutgoingItem, PackageSink, SizedItem } from "./format";
+import type { Format, Options, Outgoing, OutgoingItem, PackageSink } from "./format";
+import { SourceList } from "./source-list";
 import { settle } from "./settle";
 
 /** A sink that may put a file by linking it to one that lies on the same disk; false where it could not. */
@@ -17,6 +18,7 @@ class AnnouncedPictures implements PackageSink {
   readonly expected = new ExpectedLabels();
   /** Pictures that were left out on request; reading back has to be told of them. */
   readonly absent: string[] = [];
+  readonly sources = new SourceList();
   constructor(
     private readonly sink: LinkingSink,
     private readonly images: string,
@@ -32,6 +34,7 @@ class AnnouncedPictures implements PackageSink {
 
   async picture(path: string, item: OutgoingItem, says: Item = item): Promise<void> {
     this.expected.add(path, { ...says, size: item.size });
+    this.sources.add(path, item);
     if (this.images === "none") {
       this.absent.push(path);
       return;
@@ -40,8 +43,9 @@ class AnnouncedPictures implements PackageSink {
     await this.sink.write(path, await item.open());
   }
 
-  expect(path: string, item: SizedItem): void {
+  expect(path: string, item: OutgoingItem): void {
     this.expected.add(path, item);
+    this.sources.add(path, item);
   }
 }
 
@@ -68,6 +72,8 @@ export async function writePackage(
       if (!fit) continue;
       const fittedItem: OutgoingItem = { ...fit, open: item.open };
       if (item.file !== undefined) fittedItem.file = item.file;
+      // A source's own path, before a writer gives the picture another.
+      fittedItem.origin = item.origin ?? { path: item.path, delivery: "", copy: 0 };
       if (renamed.size > 0) {
         fittedItem.classes = fit.classes.map(named);
         fittedItem.objects = fit.objects.map((object) => ({ ...object, class: named(object.class) }));
@@ -76,6 +82,7 @@ export async function writePackage(
     }
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);
+  await sink.write(sourceListFile, announced.sources.text());
   return {
     images: announced.expected.count,
     objects: announced.expected.objects,

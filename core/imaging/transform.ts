@@ -73,7 +73,7 @@ export function moveObjects(
       }
     }
     // An area that came with the object was that of the picture before.
-    const { area: _, ...rest } = object;
+    const { givenArea: _, ...rest } = object;
     return [{ ...rest, shape: moved }];
   });
 }

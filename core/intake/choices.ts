@@ -38,6 +38,8 @@ const choices = z.object({
   folderClasses: z.boolean(),
   /** A class that every image of the delivery takes. */
   imageClass: z.string().nullable(),
+  /** Options of the format's reader, as core/formats declares them: `origin`, `levels`, `turn`, … */
+  options: z.record(z.string().max(40), z.string().max(40)),
   /** Dots an inch at which pages of a PDF become images. */
   pageResolution: z.number().int().min(36, "At least 36 dots an inch.").max(600, "At most 600 dots an inch."),
   classes: z.record(z.string(), classDecisionSchema),
@@ -52,6 +54,7 @@ export const initialChoices: IntakeChoices = {
   format: null,
   folderClasses: true,
   imageClass: null,
+  options: {},
   pageResolution: 150,
   classes: {},
   splits: { mode: "keep" },
@@ -68,4 +71,4 @@ export function allChoices(stored: unknown): IntakeChoices {
 }
 
 /** Choices that change what is read; the others only change what becomes of it. */
-export const readingChoices = ["format", "folderClasses", "imageClass", "pageResolution"] as const;
+export const readingChoices = ["format", "folderClasses", "imageClass", "options", "pageResolution"] as const;

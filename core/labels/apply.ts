@@ -62,7 +62,12 @@ export function applyStep(labels: Labels, step: Step): Labels {
       return { ...labels, objects: labels.objects.filter((object) => object !== gone) };
     }
     case "set-shape":
-      return changed(labels, step.uid, (object) => ({ ...object, shape: step.shape }));
+      // An area that came with the object was that of the shape before.
+      return changed(labels, step.uid, ({ givenArea: _, ...object }) => ({
+        ...object,
+        shape: step.shape,
+        ...(step.givenArea === undefined ? {} : { givenArea: step.givenArea }),
+      }));
     case "set-class":
       return changed(labels, step.uid, (object) => ({ ...object, class: step.class }));
     case "set-attribute":
@@ -126,6 +131,11 @@ export function applyStep(labels: Labels, step: Step): Labels {
   }
 }
 
+/** The step that gives an object the shape it has. */
+function shapeStep({ uid, shape, givenArea }: StockObject): Step {
+  return { do: "set-shape", uid, shape, ...(givenArea === undefined ? {} : { givenArea }) };
+}
+
 const byUid = (a: { uid: string }, b: { uid: string }) => (a.uid < b.uid ? -1 : 1);
 
 /** The step that takes `step` back, worked out on the labels before it. Throws where the step does not fit them. */
@@ -136,7 +146,7 @@ export function invertStep(before: Labels, step: Step): Step {
     case "remove-object":
       return { do: "add-object", object: objectOf(before, step.uid) };
     case "set-shape":
-      return { ...step, shape: objectOf(before, step.uid).shape };
+      return shapeStep(objectOf(before, step.uid));
     case "set-class":
       return { ...step, class: objectOf(before, step.uid).class };
     case "set-attribute":

@@ -31,7 +31,11 @@ function detailSteps(present: StockObject, wanted: StockObject): Step[] {
  */
 function objectSteps(present: readonly StockObject[], wanted: readonly StockObject[], remove: boolean): Step[] {
   const waiting = new Map<string, StockObject[]>();
-  for (const object of wanted) waiting.set(sameness(object), [...(waiting.get(sameness(object)) ?? []), object]);
+  for (const object of wanted) {
+    const same = waiting.get(sameness(object));
+    if (same) same.push(object);
+    else waiting.set(sameness(object), [object]);
+  }
   const steps: Step[] = [];
   for (const object of present) {
     const same = waiting.get(sameness(object))?.shift();

@@ -12,7 +12,7 @@ const tag = z.string().trim().min(1).max(100);
 export const stepSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("add-object"), object: stockObjectSchema }),
   z.object({ do: z.literal("remove-object"), uid }),
-  z.object({ do: z.literal("set-shape"), uid, shape: shapeSchema }),
+  z.object({ do: z.literal("set-shape"), uid, shape: shapeSchema, givenArea: z.number().optional() }),
   z.object({ do: z.literal("set-class"), uid, class: z.number().int() }),
   z.object({ do: z.literal("set-attribute"), uid, name, value }),
   z.object({

@@ -8,7 +8,7 @@ type Packed<T> = T extends { shape?: unknown } ? Omit<T, "shape"> & { shape: Sto
 export type StoredStep =
   | Exclude<Step, { do: "add-object" | "set-shape" | "add-suggestion" }>
   | { do: "add-object"; object: Packed<StockObject> }
-  | { do: "set-shape"; uid: string; shape: StoredShape }
+  | { do: "set-shape"; uid: string; shape: StoredShape; givenArea?: number | undefined }
   | { do: "add-suggestion"; suggestion: Omit<Suggestion, "shape"> & { shape?: StoredShape } };
 
 export function packStep(step: Step): StoredStep {

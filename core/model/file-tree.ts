@@ -66,7 +66,6 @@ export async function readText(files: FileTree, path: string): Promise<string> {
 }
 
 /** Signs that no text holds: control characters but tab, line feed, form feed, carriage return and the end mark. */
-// eslint-disable-next-line no-control-regex -- these are what is looked for
 const noTextSign = /[\u0000-\u0008\u000b\u000e-\u0019\u001b-\u001f]/;
 
 /** True for texts that are none: pictures and other bytes that were read as one. */
@@ -92,9 +91,19 @@ export function unsafeName(name: string): string | null {
   return name.includes("\u0000") ? "its name holds a NUL" : null;
 }
 
-/** Litter that operating systems leave in archives. */
+/** The list in each package that says where its pictures come from. */
+export const sourceListFile = "larder-sources.csv";
+
+/** Files that say nothing of pictures: what operating systems leave in archives, and Larder's own list of sources. */
 export function isLitter(path: string): boolean {
   return path
     .split("/")
-    .some((part) => part === "__MACOSX" || part === ".DS_Store" || part === "Thumbs.db" || part.startsWith("._"));
+    .some(
+      (part) =>
+        part === "__MACOSX" ||
+        part === ".DS_Store" ||
+        part === "Thumbs.db" ||
+        part === sourceListFile ||
+        part.startsWith("._"),
+    );
 }

@@ -127,6 +127,11 @@ export const findingSentences = {
     one: "1 box goes out as an outline of its four corners.",
     many: (n) => `${n} boxes go out as outlines of their four corners.`,
   },
+  "mirror-unpaired": {
+    severity: "warning",
+    one: "1 class has keypoints of which no left and right is known; a mirror swaps none of them.",
+    many: (n) => `${n} classes have keypoints of which no left and right is known; a mirror swaps none of them.`,
+  },
   "mask-unused": {
     severity: "info",
     one: "1 mask belongs to no object; the boxes stay.",

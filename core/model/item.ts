@@ -23,7 +23,7 @@ export const labeledObjectSchema = z.object({
   difficult: z.boolean().optional(),
   confidence: z.number().optional(),
   /** The area that came with it, in pixels, where that is not the shape's own. */
-  area: z.number().optional(),
+  givenArea: z.number().optional(),
 });
 export type LabeledObject = z.infer<typeof labeledObjectSchema> & { shape: Shape };
 

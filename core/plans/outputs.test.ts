@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { LabeledObject } from "../model/item";
-import { outputName } from "../versions/output-name";
+import { OutputNames } from "../versions/output-names";
 import { outputsOf, relabeledLabels, type PlannedImage } from "./outputs";
 import { planSchema } from "./plan";
 
@@ -93,7 +93,7 @@ describe("relabeledLabels", () => {
   });
 });
 
-describe("outputName", () => {
+describe("names of outputs", () => {
   it.each([
     ["shelf/a.b.JPG", 0, null, "a.b.jpg"],
     ["a.jpg", 2, null, "a_copy2.jpg"],
@@ -101,6 +101,11 @@ describe("outputName", () => {
     ["a", 0, null, "a"],
     [".hidden", 0, "png", ".hidden.png"],
   ] as const)("of %s, copy %i, is as wanted", (name, copy, extension, wanted) => {
-    expect(outputName(name, copy, extension)).toBe(wanted);
+    expect(new OutputNames().claim(name, copy, extension)).toBe(wanted);
+  });
+  it("stand once in a version, by their stems", () => {
+    const names = new OutputNames();
+    const claimed = ["a/1.jpg", "b/1.jpg", "b/1.png", "c/1.JPG", "1_2.jpg"].map((name) => names.claim(name, 0, null));
+    expect(claimed).toEqual(["1.jpg", "1_2.jpg", "1_3.png", "1_4.jpg", "1_2_2.jpg"]);
   });
 });

@@ -1,4 +1,4 @@
-import type { FileEntry, FileSink, FileTree, Spool } from "../model/file-tree";
+import { isLitter, type FileEntry, type FileSink, type FileTree, type Spool } from "../model/file-tree";
 
 /** Files in memory, for tests: reads in small chunks so that boundaries fall everywhere. */
 export class MemoryTree implements FileTree, FileSink {
@@ -13,7 +13,9 @@ export class MemoryTree implements FileTree, FileSink {
   }
 
   entries(): Promise<FileEntry[]> {
-    return Promise.resolve([...this.files].map(([path, bytes]) => ({ path, size: bytes.length })));
+    return Promise.resolve(
+      [...this.files].flatMap(([path, bytes]) => (isLitter(path) ? [] : [{ path, size: bytes.length }])),
+    );
   }
 
   read(path: string): Promise<Uint8Array> {

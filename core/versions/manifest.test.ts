@@ -3,7 +3,7 @@ import { createHash } from "node:crypto";
 import { describe, expect, it } from "vitest";
 import { canonicalJson } from "./canonical-json";
 import { ManifestDigest, manifestDigest, type ManifestLine } from "./manifest";
-import { outputName } from "./output-name";
+import { OutputNames } from "./output-names";
 
 const line = (n: number, copy = 0): ManifestLine => ({
   source: createHash("sha256").update(String(n)).digest("hex"),
@@ -61,9 +61,10 @@ describe("manifestDigest", () => {
   });
 });
 
-describe("outputName", () => {
+describe("names of outputs", () => {
   it("takes the base name, a word for copies, and the extension of the bytes", () => {
-    expect(outputName("images/a b.jpeg", 0, "jpg")).toBe("a b.jpg");
-    expect(outputName("a.tif", 2, "png")).toBe("a_copy2.png");
+    const names = new OutputNames();
+    expect(names.claim("images/a b.jpeg", 0, "jpg")).toBe("a b.jpg");
+    expect(names.claim("a.tif", 2, "png")).toBe("a_copy2.png");
   });
 });

@@ -5,7 +5,7 @@
 import { z } from "zod";
 import { hexOf, incrementalSha256 } from "../model/sha256";
 import { canonicalJson } from "./canonical-json";
-import { labeledObjectSchema, labelStates, splitSchema } from "../model/item";
+import { labeledObjectSchema, labelStates, licenceSchema, splitSchema } from "../model/item";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
 
@@ -16,6 +16,9 @@ export const manifestHeaderSchema = z.object({
       name: z.string(),
       keypoints: z.array(z.string()).optional(),
       skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
+      pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
+      supercategory: z.string().optional(),
+      sourceId: z.string().optional(),
     }),
   ),
 });
@@ -37,6 +40,7 @@ export const manifestLineSchema = z.object({
   classes: z.array(z.string()),
   captions: z.array(z.string()),
   fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
+  licence: licenceSchema.optional(),
 });
 export type ManifestLine = z.infer<typeof manifestLineSchema>;
 

@@ -3,7 +3,7 @@ import type { IntakeChoices } from "@larder/core/intake/choices";
 import type { DeliveryFacts } from "@larder/core/intake/facts";
 import type { Finding } from "@larder/core/model/finding";
 import type { AttributeSchema } from "@larder/core/model/attribute-schema";
-import type { AttributeValue, LabeledObject } from "@larder/core/model/item";
+import type { AttributeValue, ClassInfo, LabeledObject, Licence } from "@larder/core/model/item";
 import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape";
 import type { StoredStep } from "@larder/core/labels/stored-step";
 import type { Selection } from "@larder/core/stock/filter";
@@ -140,7 +140,7 @@ export type IntakeSheet = {
   unchanged: number;
   /** True where annotations came alone and were matched to what is in stock. */
   againstStock: boolean;
-  classes: { name: string; images: number; objects: number; keypoints?: string[]; skeleton?: [number, number][] }[];
+  classes: (ClassInfo & { images: number; objects: number })[];
   findings: Finding[];
   seconds: number;
 };
@@ -281,6 +281,11 @@ export const classes = pgTable(
     position: integer("position").notNull(),
     keypoints: jsonb("keypoints").$type<string[]>(),
     skeleton: jsonb("skeleton").$type<[number, number][]>(),
+    /** Keypoints that swap in a mirror, by number from 0; null where their names tell. */
+    pairs: jsonb("pairs").$type<[number, number][]>(),
+    supercategory: text("supercategory"),
+    /** Its id in the file it came with. */
+    sourceId: text("source_id"),
     attributes: jsonb("attributes").$type<AttributeSchema[]>().notNull().default([]),
     parentId: ref("parent_id").references((): AnyPgColumn => classes.id, { onDelete: "set null" }),
     /** The class it was merged into: what comes in under its name goes there. */
@@ -333,6 +338,7 @@ export const images = pgTable(
       .default(sql`'{}'`),
     captions: jsonb("captions").$type<string[]>().notNull().default([]),
     fields: jsonb("fields").$type<Record<string, string | string[]>>().notNull().default({}),
+    licence: jsonb("licence").$type<Licence>(),
     ...whenAndWhere(),
     nearHash: text("near_hash"),
     tags: text("tags")
@@ -397,7 +403,7 @@ export const objects = pgTable(
     group: uuid("group_uid"),
     attributes: jsonb("attributes").$type<LabeledObject["attributes"]>(),
     flags: jsonb("flags")
-      .$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence">>()
+      .$type<Pick<LabeledObject, "crowd" | "occluded" | "truncated" | "difficult" | "confidence" | "givenArea">>()
       .notNull()
       .default({}),
   },
@@ -519,7 +525,7 @@ export const versions = pgTable(
   ],
 );
 
-/** Which source bytes a version needs for as long as it exists. */
+/** Which source bytes a version needs for as long as it exists, and what they were called and came with. */
 export const versionSources = pgTable(
   "version_sources",
   {
@@ -527,6 +533,8 @@ export const versionSources = pgTable(
       .notNull()
       .references(() => versions.id, { onDelete: "cascade" }),
     sha256: hash("sha256").notNull(),
+    name: text("name"),
+    delivery: text("delivery"),
   },
   (table) => [
     primaryKey({ columns: [table.versionId, table.sha256] }),

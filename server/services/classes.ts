@@ -20,6 +20,7 @@ export type ClassRow = {
   code: string;
   colour: number;
   keypoints: string[] | null;
+  pairs: [number, number][] | null;
   attributes: AttributeSchema[];
 } & Omit<ClassTally, "name">;
 
@@ -37,10 +38,10 @@ export async function classTable(actor: Actor, collection: number): Promise<Clas
   await allow(actor, "see", { collection });
   const [list, tallied] = await Promise.all([standingClasses(collection), ask("classes", collection, undefined)]);
   const tallies = new Map(tallied.map((tally) => [tally.name, tally]));
-  return list.map(({ id, name, code, colour, keypoints, attributes }) => {
+  return list.map(({ id, name, code, colour, keypoints, pairs, attributes }) => {
     const tally = tallies.get(name);
     return {
-      ...{ id, name, code, colour, keypoints, attributes },
+      ...{ id, name, code, colour, keypoints, pairs, attributes },
       images: tally?.images ?? 0,
       objects: tally?.objects ?? 0,
       bySplit: tally?.bySplit ?? { train: 0, val: 0, test: 0, none: 0 },

@@ -1,6 +1,7 @@
 /** Deliveries: what is known of each, what a person decides about it, taking it in and taking it back. */
 import { allChoices, changedChoicesSchema, readingChoices } from "@larder/core/intake/choices";
 import { deliveryFactsSchema } from "@larder/core/intake/facts";
+import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, inArray } from "drizzle-orm";
 import { z } from "zod";
@@ -80,7 +81,11 @@ export async function changeDelivery(
         ...(choices ? { choices: after } : {}),
       })
       .where(eq(deliveries.id, id));
-    return { anew: delivery.status !== "arriving" && readingChoices.some((key) => after[key] !== before[key]) };
+    return {
+      anew:
+        delivery.status !== "arriving" &&
+        readingChoices.some((key) => canonicalJson(after[key]) !== canonicalJson(before[key])),
+    };
   });
   return anew ? readAgain(actor, id) : { job: null };
 }

@@ -2,6 +2,7 @@ import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import type { Band, PlanStep } from "@larder/core/plans/flow";
 import { relabeledLabels } from "@larder/core/plans/outputs";
+import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
 import {
   leavesBytes,
@@ -170,6 +171,8 @@ export async function foreseenLosses(
     const format = formatNamed(name);
     return { format, options: format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {}, report: new Findings() };
   });
+  const infos = await classInfos(db(), collectionId, body);
+  for (const { report } of reports) reportUnpairedMirrors(body, infos, report);
   for await (const image of labeledImages(db(), collectionId)) {
     const split = assigned.get(image.sha256);
     if (!split) continue;

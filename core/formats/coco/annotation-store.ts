@@ -228,7 +228,7 @@ export class AnnotationStore {
     if (!shape) return null;
     const object: LabeledObject = { class: info.name, shape };
     const area = this.areas.at(row);
-    if (isOwnArea(area, shape)) object.area = area;
+    if (isOwnArea(area, shape)) object.givenArea = area;
     if (!more) return object;
     if (more["iscrowd"] === 1 || more["iscrowd"] === true) object.crowd = true;
     if (typeof more["score"] === "number") object.confidence = more["score"];

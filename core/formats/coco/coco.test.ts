@@ -228,6 +228,7 @@ describe("writing coco", () => {
       "annotations/instances_val.json",
       "images/train/a.jpg",
       "images/val/b.jpg",
+      "larder-sources.csv",
     ]);
   });
   it("says holes as run-length, and reads them back as the same pixels", async () => {

@@ -54,8 +54,8 @@ export const coco: Format = {
   refit: (item) => ({
     ...item,
     objects: item.objects.map((object) => {
-      if (object.area === undefined || isOwnArea(object.area, object.shape)) return object;
-      const { area: _, ...rest } = object;
+      if (object.givenArea === undefined || isOwnArea(object.givenArea, object.shape)) return object;
+      const { givenArea: _, ...rest } = object;
       return rest;
     }),
   }),

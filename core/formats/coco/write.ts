@@ -21,7 +21,7 @@ function annotationOf(object: LabeledObject, id: number, imageId: number, catego
     image_id: imageId,
     category_id: categoryId,
     bbox: [box.x, box.y, box.width, box.height],
-    area: object.area ?? shapeArea(object.shape),
+    area: object.givenArea ?? shapeArea(object.shape),
     segmentation: segmentationOf(object),
     iscrowd: object.crowd ? 1 : 0,
     ...(keypoints

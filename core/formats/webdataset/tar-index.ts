@@ -15,13 +15,15 @@ export function unsafeEntry({ name, type }: Pick<TarEntry, "name" | "type">): st
   return ["file", "contiguous-file", "directory"].includes(type) ? null : `it is a ${type}`;
 }
 
-/** Every entry in order. Throws where the archive is damaged or cut off, after the entries before. */
+/** Every whole entry in order. Throws where the archive is damaged or cut off, after the entries before. */
 export async function* tarEntries(stream: AsyncIterable<Uint8Array>): AsyncIterable<TarEntry> {
   const archive = extract();
   let failed: Error | null = null;
+  let fed = 0;
   const feeding = (async () => {
     for await (const chunk of stream) {
       if (archive.destroyed) return;
+      fed += chunk.length;
       // The chunk's memory may be reused by its stream.
       if (!archive.write(chunk.slice()))
         await new Promise<void>((resume) => archive.once("drain", resume).once("close", resume));
@@ -32,12 +34,20 @@ export async function* tarEntries(stream: AsyncIterable<Uint8Array>): AsyncItera
     failed = error instanceof Error ? error : new Error(String(error));
     archive.destroy(failed);
   });
+  // An entry is known to be whole once all of its bytes have come.
+  let last: TarEntry | null = null;
+  const isWhole = (entry: TarEntry) => entry.offset + entry.size <= fed;
   try {
     for await (const entry of archive) {
       const { name, type, size, byteOffset } = entry.header as typeof entry.header & { byteOffset: number };
+      if (last) yield last;
       entry.resume();
-      yield { name, type: type ?? "file", offset: byteOffset, size: size ?? 0 };
+      last = { name, type: type ?? "file", offset: byteOffset, size: size ?? 0 };
     }
+    if (last && isWhole(last)) yield last;
+  } catch (error) {
+    if (last && isWhole(last)) yield last;
+    throw error;
   } finally {
     archive.destroy(new Error("closed"));
   }

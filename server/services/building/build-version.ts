@@ -36,7 +36,7 @@ import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
 import { larderActor } from "../actor";
 import { readSource } from "../source-bytes";
-import { outputName } from "@larder/core/versions/output-name";
+import { OutputNames } from "@larder/core/versions/output-names";
 import { classInfos, labeledImages } from "./labeled-images";
 
 /** Under which key an output's pixels are kept: its source and all that is done to it. */
@@ -111,7 +111,11 @@ async function registerSources(version: Version, hashes: readonly string[], writ
   await write(async (tx) => {
     await holdBlobs(tx);
     await tx.execute(
-      sql`insert into version_sources (version_id, sha256) select ${version.id}::bigint, unnest(${sql.param(hashes)}::text[]) on conflict do nothing`,
+      sql`insert into version_sources (version_id, sha256, name, delivery)
+        select ${version.id}::bigint, h.sha256, i.name, i.delivery from unnest(${sql.param(hashes)}::text[]) as h(sha256)
+        left join lateral (select i.name, d.name as delivery from images i join deliveries d on d.id = i.delivery_id
+          where i.collection_id = ${version.collectionId} and i.sha256 = h.sha256 order by i.removed_at nulls first limit 1) i on true
+        on conflict do nothing`,
     );
   });
   const orphans = await rowsOf(
@@ -144,6 +148,7 @@ async function writeManifest(
   const digest = new ManifestDigest(header);
   const numbers = emptyNumbers();
   const renders: string[] = [];
+  const names = new OutputNames();
   const register = async () => {
     const keys = renders.splice(0);
     await write(async (registering) => {
@@ -162,9 +167,10 @@ async function writeManifest(
     const { sha256: source, width, height, ...labels } = image;
     const planned = { ...labels, key: source, size: { width, height } };
     for (const { copy, transform, ...output } of outputsOf(planned, plan, split, infos)) {
-      const name = outputName(image.name, copy, renderedExtension(image.extension, transform));
-      const { captions, fields } = image;
+      const name = names.claim(image.name, copy, renderedExtension(image.extension, transform));
+      const { captions, fields, licence } = image;
       const line: ManifestLine = { source, copy, name, split, transform, ...output, captions, fields };
+      if (licence) line.licence = licence;
       count(numbers, line);
       if (!leavesBytes(transform)) renders.push(renderKey(line));
       if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");

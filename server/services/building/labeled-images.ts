@@ -1,9 +1,11 @@
 import {
   labelStates,
+  licenceSchema,
   splitSchema,
   type ClassInfo,
   type LabeledObject,
   type LabelState,
+  type Licence,
   type Split,
 } from "@larder/core/model/item";
 import type { Plan } from "@larder/core/plans/plan";
@@ -13,6 +15,7 @@ import { z } from "zod";
 import type { Database } from "../../db/database";
 import { rowsOf } from "../../db/query";
 import { classes } from "../../db/schema";
+import { classInfoOf } from "../classes/class-info";
 import { classNamesById } from "../labels/class-names";
 import { objectColumns, objectRowSchema } from "../labels/load-labels";
 
@@ -29,6 +32,7 @@ export type LabeledImage = {
   classes: string[];
   captions: string[];
   fields: Record<string, string | string[]>;
+  licence: Licence | null;
 };
 
 const pageSize = 400;
@@ -45,6 +49,7 @@ const imageSchema = z.object({
   state: z.enum(labelStates),
   captions: z.array(z.string()),
   fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
+  licence: licenceSchema.nullable(),
   classes: z.array(z.coerce.number()),
 });
 
@@ -60,7 +65,7 @@ export async function* labeledImages(
     const page = await rowsOf(
       on,
       imageSchema,
-      sql`select i.id, i.sha256, i.name, i.width, i.height, i.orientation, i.extension, i.split, i.state, i.captions, i.fields, i.image_class_ids as classes
+      sql`select i.id, i.sha256, i.name, i.width, i.height, i.orientation, i.extension, i.split, i.state, i.captions, i.fields, i.licence, i.image_class_ids as classes
         from images i where i.collection_id = ${collection} and i.removed_at is null and i.sha256 > ${after}
           ${keys ? sql`and i.sha256 = any(${sql.param([...keys])}::text[])` : sql``}
         order by i.sha256 limit ${pageSize}`,
@@ -94,11 +99,8 @@ export async function classInfos(on: Database, collection: number, plan: Plan): 
     rows.map((row) => row.name),
     plan.relabel,
   ).map((name) => {
-    const row = rows.find((candidate) => renamed(candidate.name, plan.relabel) === name && candidate.keypoints);
-    return {
-      name,
-      ...(row?.keypoints ? { keypoints: row.keypoints } : {}),
-      ...(row?.skeleton ? { skeleton: row.skeleton } : {}),
-    };
+    const named = rows.filter((row) => renamed(row.name, plan.relabel) === name);
+    const row = named.find((candidate) => candidate.keypoints) ?? named[0];
+    return row ? { ...classInfoOf(row), name } : { name };
   });
 }

@@ -7,6 +7,7 @@ import { leavesBytes } from "@larder/core/imaging/transform";
 import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
+import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { manifestHeaderSchema } from "@larder/core/versions/manifest";
 import { and, eq, ne } from "drizzle-orm";
 import { rm } from "node:fs/promises";
@@ -14,7 +15,7 @@ import { createInterface } from "node:readline";
 import { blobs, hashFile } from "../../blobs/store";
 import { db } from "../../db/database";
 import { changed } from "../../jobs/events";
-import { collections, packages, versions, type VersionNumbers } from "../../db/schema";
+import { collections, packages, versions, versionSources, type VersionNumbers } from "../../db/schema";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/handler";
@@ -26,8 +27,21 @@ export function packOptions(format: Format, numbers: VersionNumbers | null): Opt
   return format.surveyed?.({ objects: numbers?.objects ?? 0, imageClasses: 0 }, {}) ?? {};
 }
 
+type SourceNames = ReadonlyMap<string, { path: string; delivery: string }>;
+
+/** What the bytes of a version were called and came with, by their hash. */
+async function sourceNames(version: number): Promise<SourceNames> {
+  const rows = await db().select().from(versionSources).where(eq(versionSources.versionId, version));
+  return new Map(
+    rows.flatMap(({ sha256, name, delivery }) =>
+      name === null ? [] : [[sha256, { path: name, delivery: delivery ?? "" }] as const],
+    ),
+  );
+}
+
 async function outgoing(
   digest: string,
+  known: SourceNames,
   title: string,
   notes: string[],
   onItem: () => Promise<void>,
@@ -36,11 +50,7 @@ async function outgoing(
   let classes: Outgoing["classes"] = [];
   const head = createInterface({ input: await store.stream(digest) });
   for await (const line of head) {
-    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes.map(({ name, keypoints, skeleton }) => ({
-      name,
-      ...(keypoints ? { keypoints } : {}),
-      ...(skeleton ? { skeleton } : {}),
-    }));
+    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes;
     break;
   }
   head.close();
@@ -58,6 +68,8 @@ async function outgoing(
         classes: line.classes,
         captions: line.captions,
         fields: line.fields,
+        ...(line.licence ? { licence: line.licence } : {}),
+        origin: { path: line.name, delivery: "", ...known.get(line.source), copy: line.copy },
         open: () =>
           leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line)),
       };
@@ -75,7 +87,7 @@ export async function lossesOf(
 ): Promise<Finding[]> {
   const report = new Findings();
   const options = packOptions(format, version.numbers);
-  const { items } = await outgoing(version.digest as string, "", [], () => Promise.resolve());
+  const { items } = await outgoing(version.digest as string, new Map(), "", [], () => Promise.resolve());
   for await (const item of items) fitItem(item, format, options, report);
   return report.list();
 }
@@ -100,6 +112,7 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
   try {
     const data = await outgoing(
       version.digest as string,
+      await sourceNames(version.id),
       title,
       [
         `Digest of this version: ${version.digest}`,
@@ -112,6 +125,7 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
         if (done % 5 === 0) await progress(done, total + 1, "Packing");
       },
     );
+    reportUnpairedMirrors(version.plan, data.classes, losses);
     const options = packOptions(format, version.numbers);
     const written = await writePackage(format, data, sink, options, losses);
     await sink.finish();

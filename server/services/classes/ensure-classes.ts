@@ -1,4 +1,5 @@
 import { ClassCodes } from "@larder/core/relabel/class-code";
+import type { ClassInfo } from "@larder/core/model/item";
 import { eq, inArray } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { classes } from "../../db/schema";
@@ -8,7 +9,6 @@ const colourCount = 12;
 /** Rows of one insert: a statement takes 65,535 parameters at most. */
 const insertedAtOnce = 2000;
 
-export type NewClass = { name: string; keypoints?: string[] | undefined; skeleton?: [number, number][] | undefined };
 type ClassRow = typeof classes.$inferSelect;
 
 /** The class that a row stands for: itself, or what it was merged into. */
@@ -24,7 +24,7 @@ function standsFor(row: ClassRow, byId: ReadonlyMap<number, ClassRow>): ClassRow
 export async function ensureClasses(
   tx: Transaction,
   collectionId: number,
-  wanted: readonly NewClass[],
+  wanted: readonly ClassInfo[],
 ): Promise<{ ids: Map<string, number>; added: number[] }> {
   const known = await tx.select().from(classes).where(eq(classes.collectionId, collectionId));
   const byId = new Map(known.map((row) => [row.id, row]));
@@ -34,14 +34,14 @@ export async function ensureClasses(
   const returning = new Set<number>();
   const made = new Map<string, typeof classes.$inferInsert>();
   let position = known.reduce((highest, row) => Math.max(highest, row.position + 1), 0);
-  for (const { name, keypoints = null, skeleton = null } of wanted) {
+  for (const { name, ...info } of wanted) {
     const there = byName.get(name);
     if (there) {
       ids.set(name, there.id);
       if (there.removedAt !== null) returning.add(there.id);
     } else if (!made.has(name)) {
       const code = codes.take(name);
-      made.set(name, { collectionId, name, code, colour: position % colourCount, position, keypoints, skeleton });
+      made.set(name, { collectionId, name, code, colour: position % colourCount, position, ...info });
       position++;
     }
   }

@@ -9,6 +9,7 @@ import { selectionSql } from "../stock/selection-sql";
 import { db } from "../../db/database";
 import { classes, type Origin } from "../../db/schema";
 import { labeledImages } from "../building/labeled-images";
+import { classInfoOf } from "../classes/class-info";
 import { collectionRow } from "../collections";
 import { stockFiles, StockTree } from "./stock-tree";
 
@@ -52,6 +53,7 @@ export async function fromCollection(
           classes: image.classes.filter(wanted),
           captions: image.captions,
           fields: image.fields,
+          ...(image.licence ? { licence: image.licence } : {}),
         };
     }
   }
@@ -63,11 +65,7 @@ export async function fromCollection(
       .orderBy(asc(classes.position), asc(classes.id));
     const kept = origin.labels ? rows.filter((row) => wanted(row.name)) : [];
     return {
-      classes: kept.map((row) => ({
-        name: row.name,
-        ...(row.keypoints ? { keypoints: row.keypoints } : {}),
-        ...(row.skeleton ? { skeleton: row.skeleton } : {}),
-      })),
+      classes: kept.map((row) => classInfoOf(row)),
       items: items(),
     };
   };

@@ -149,6 +149,7 @@ describe("an intake", () => {
       "box-outside-image": 2,
       "shape-degenerate": 1,
       "size-mismatch": 1,
+      "labels-scaled": 1,
       "exif-rotated": 1,
     });
   });

@@ -1,5 +1,6 @@
 /** What the intake sheet shows of single images, before anything is stock. */
 import { openPicture } from "@larder/core/formats/open-picture";
+import { frameChoice } from "@larder/core/formats/label-frame";
 import { settle } from "@larder/core/formats/settle";
 import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
@@ -20,7 +21,7 @@ import { classNamesById } from "../labels/class-names";
 import { objectColumns, objectRowSchema } from "../labels/load-labels";
 import { unpackItem } from "./staged-item";
 import { deliveryRow } from "../deliveries";
-import { withDelivery } from "./open-delivery";
+import { choicesOf, withDelivery } from "./open-delivery";
 import { nearCopy, sameBytes, state, worthALook } from "./staged-conditions";
 
 export const itemFilters = [
@@ -222,6 +223,7 @@ export async function previewItems(
     };
   });
   if (rows.every((row) => row.ready || row.unreadable !== null)) return { total, items: previews };
+  const frame = frameChoice(choicesOf(delivery).options);
   return withDelivery(delivery, async ({ tree }) => {
     const items = await Promise.all(
       previews.map(async (shown, index): Promise<PreviewItem> => {
@@ -229,7 +231,7 @@ export async function previewItems(
         if (!row || row.ready || row.unreadable !== null) return shown;
         try {
           const facts = await probe(await openPicture(tree, unpackItem(row.item)), settings().limits.pixels);
-          const settled = settle(unpackItem(row.item), facts, new Findings());
+          const settled = settle(unpackItem(row.item), facts, new Findings(), frame);
           return {
             ...shown,
             state: settled.state,

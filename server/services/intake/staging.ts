@@ -3,6 +3,7 @@
  * A worker that is lost leaves staged rows, and the next goes on from them.
  */
 import { openPicture } from "@larder/core/formats/open-picture";
+import { frameChoice, type FrameChoice } from "@larder/core/formats/label-frame";
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { Failure } from "@larder/core/model/failure";
@@ -21,7 +22,7 @@ import type { WhenAndWhere } from "../../pixels/exif";
 import { settings } from "../../settings";
 import type { Delivery } from "../../db/schema";
 import { unpackItem, type StagedItem } from "./staged-item";
-import { openDelivery } from "./open-delivery";
+import { choicesOf, openDelivery } from "./open-delivery";
 import type { OpenedOrigin } from "./origin";
 
 /** What a killed worker loses at most; each batch is one round trip to the database. */
@@ -74,14 +75,19 @@ async function decode(
 }
 
 /** Reads one file and settles its labels; an image that cannot be decoded is staged as such, with its finding. */
-async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked: boolean): Promise<Looked> {
+async function lookAt(
+  opened: OpenedOrigin,
+  ordinal: number,
+  item: Item,
+  { linked, frame }: { linked: boolean; frame: FrameChoice },
+): Promise<Looked> {
   const report = new Findings();
   try {
     const bytes = await openPicture(opened.tree, item);
     const { extension, taken, ...facts } = await probe(bytes, settings().limits.pixels);
     const hash = sha256(bytes);
     const { nearHash, store } = await decode(hash, bytes, linked);
-    const settled = settle(item, facts, report);
+    const settled = settle(item, facts, report, frame);
     const objects = settled.objects.flatMap((object): StagedObject[] => {
       const box = shapeBounds(object.shape);
       const bounds: StagedObject["box"] = box ? [box.x, box.y, box.width, box.height] : [0, 0, 0, 0];
@@ -106,7 +112,7 @@ async function lookAt(opened: OpenedOrigin, ordinal: number, item: Item, linked:
   } catch (error) {
     // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
     if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;
-    report.add("image-unreadable", item.path, error.message);
+    report.add(error.code === "entry-unsafe" ? "entry-unsafe" : "image-unreadable", item.path, error.message);
     const row: Staged = {
       ordinal,
       unreadable: error.message,
@@ -221,6 +227,7 @@ export async function stageAll(
 ): Promise<boolean> {
   const opened = await openDelivery(delivery);
   const saving = new Saving(delivery.id, write);
+  const frame = frameChoice(choicesOf(delivery).options);
   try {
     const [counts] = await db()
       .select({
@@ -241,7 +248,10 @@ export async function stageAll(
         while (!failed) {
           const { value: next, done: ended } = await rows.next();
           if (ended || !next) break;
-          const { row, store } = await lookAt(opened, next.ordinal, unpackItem(next.item), next.link !== null);
+          const { row, store } = await lookAt(opened, next.ordinal, unpackItem(next.item), {
+            linked: next.link !== null,
+            frame,
+          });
           await storing;
           storing = store().then(() => saving.add(row));
           storing.catch(() => undefined);

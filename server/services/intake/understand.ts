@@ -1,4 +1,5 @@
 /** How a delivery will be read: the format that fits best, or the one a person chose, and what else would fit. */
+import { readingOptions } from "@larder/core/formats/options";
 import { formatNamed } from "@larder/core/formats/registry";
 import { sniff, type Guess } from "@larder/core/formats/sniff";
 import type { Reading } from "@larder/core/formats/format";
@@ -82,7 +83,7 @@ export async function understand(
       title: format.title,
       reason: "chosen by hand",
       others: others.filter((other) => other.format !== format.name),
-      read: (tree) => format.read(tree, {}, report),
+      read: (tree) => format.read(tree, readingOptions(format, choices.options), report),
     };
   }
   const { format, reason } = guesses[0] as Guess;
@@ -92,6 +93,6 @@ export async function understand(
     title: format.title,
     reason,
     others: others.slice(1),
-    read: (tree) => format.read(tree, {}, report),
+    read: (tree) => format.read(tree, readingOptions(format, choices.options), report),
   };
 }

@@ -102,7 +102,7 @@ export function objectColumnsOf(object: StockObject): Record<string, unknown> {
     mask: runs,
     group_uid: object.group ?? null,
     attributes: object.attributes ?? null,
-    flags,
+    flags: object.givenArea === undefined ? flags : { ...flags, givenArea: object.givenArea },
     x: box?.x ?? 0,
     y: box?.y ?? 0,
     width: box?.width ?? 0,

@@ -13,6 +13,8 @@ import { Empty, Loading, Trouble } from "@/ui/states";
 import { Button } from "@/ui/button";
 import { count, number } from "@/ui/words";
 
+import { KeypointPairs } from "./keypoint-pairs";
+
 const splits = ["train", "val", "test", "none"] as const;
 
 /** The class list: code, colour, images, objects and objects a split. */
@@ -121,7 +123,9 @@ export function Classes({ collection }: { collection: number }) {
                     {number(row.bySplit[split])}
                   </td>
                 ))}
-                <td className="text-ink-2">{row.keypoints ? count(row.keypoints.length, "point") : ""}</td>
+                <td className="text-ink-2">
+                  {row.keypoints ? <KeypointPairs row={{ ...row, keypoints: row.keypoints }} /> : null}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -177,7 +177,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
             ) : (
               <Preview delivery={delivery} numbers={numbers} look={look} shown={shown} onShow={setShown} />
             )}
-            <FindingList delivery={delivery} findings={findings} onShow={setShown} />
+            <FindingList delivery={delivery} findings={findings} choices={choices} decide={decide} onShow={setShown} />
           </div>
           <ClassMatch
             delivery={delivery}

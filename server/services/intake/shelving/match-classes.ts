@@ -16,16 +16,14 @@ export async function matchClasses(
   incoming: IntakeSheet["classes"],
   decisions: IntakeChoices["classes"],
 ): Promise<number[]> {
-  const targets = incoming.map((info) => {
+  const targets = incoming.map(({ images: _, objects: __, ...info }) => {
     const decision = ownEntry(decisions, info.name);
     return { info, to: decision === null ? info.name : "to" in decision ? decision.to : null };
   });
   const { ids, added } = await ensureClasses(
     tx,
     collectionId,
-    targets.flatMap(({ info, to }) =>
-      to === null ? [] : [{ name: to, keypoints: info.keypoints, skeleton: info.skeleton }],
-    ),
+    targets.flatMap(({ info, to }) => (to === null ? [] : [{ ...info, name: to }])),
   );
   const matches = targets.map(({ info, to }) => ({ name: info.name, class_id: to === null ? null : ids.get(to) }));
   await tx.execute(

@@ -1,8 +1,10 @@
 "use client";
 import type { Finding } from "@larder/core/model/finding";
+import type { IntakeChoices } from "@larder/core/intake/choices";
+import { Button } from "@/ui/button";
 import { FindingMark } from "@/ui/marks";
 import type { Shown } from "./preview";
-import type { DeliveryRow } from "./delivery-row";
+import type { Decide, DeliveryRow } from "./delivery-row";
 
 /** Findings that single pictures show, and where those that do not are mended. */
 const ofPictures = new Set([
@@ -11,19 +13,49 @@ const ofPictures = new Set([
   "shape-degenerate",
   "object-duplicate",
   "size-mismatch",
+  "labels-turned",
+  "labels-scaled",
+  "entry-unsafe",
   "image-unlabeled",
   "image-empty",
   "exif-rotated",
   "near-copy",
 ]);
 
+/** Findings that a choice about reading mends: the option, and what choosing it is called. */
+const mends = new Map([
+  ["labels-turned", { option: "turn", act: "Turn the labels" }],
+  ["labels-scaled", { option: "scale", act: "Scale the labels" }],
+]);
+
+/** What a finding asks to be chosen: moving the labels, or leaving them as they are. */
+function Mend({ code, choices, decide }: { code: string; choices: IntakeChoices; decide: Decide }) {
+  const mend = mends.get(code);
+  if (!mend) return null;
+  const choose = (value: string) => decide({ options: { ...choices.options, [mend.option]: value } });
+  return (
+    <p className="mt-2 flex flex-wrap gap-2">
+      <Button small onClick={() => choose("labels")}>
+        {mend.act}
+      </Button>
+      <Button small onClick={() => choose("keep")}>
+        Leave them as they are
+      </Button>
+    </p>
+  );
+}
+
 /** Findings worst first, each with a way to what it is about; the whole can be downloaded. */
 export function FindingList({
   delivery,
   findings,
+  choices,
+  decide,
   onShow,
 }: {
   delivery: DeliveryRow;
+  choices: IntakeChoices;
+  decide: Decide;
   findings: readonly Finding[];
   onShow: (shown: Shown) => void;
 }) {
@@ -51,6 +83,7 @@ export function FindingList({
               <div className="min-w-0 flex-1">
                 <p className="font-semibold">{sentence}</p>
                 {examples ? <p className="mt-0.5 text-[12.5px] break-words text-ink-2">{examples}</p> : null}
+                {open ? <Mend code={finding.code} choices={choices} decide={decide} /> : null}
               </div>
               {open && ofPictures.has(finding.code) ? (
                 <button

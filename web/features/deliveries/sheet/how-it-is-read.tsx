@@ -8,6 +8,7 @@ import { NumberField, SelectField } from "@/ui/field";
 import { Pill } from "@/ui/pill";
 import { PathText } from "@/ui/path-text";
 import { count, number } from "@/ui/words";
+import { ReadingOptions } from "./reading-options";
 import type { Decide, DeliveryRow } from "./delivery-row";
 
 export function Fact({ label, children }: { label: string; children: ReactNode }) {
@@ -54,6 +55,7 @@ function ReadOtherwise({
 }) {
   const others = delivery.sheet?.otherFormats ?? [];
   const [format, setFormat] = useState(choices.format ?? delivery.sheet?.format ?? "coco");
+  const [options, setOptions] = useState(choices.options);
   const [folders, setFolders] = useState(choices.folderClasses);
   const [resolution, setResolution] = useState(choices.pageResolution);
   const pages =
@@ -80,6 +82,7 @@ function ReadOtherwise({
         ]}
       />
       <p className="mt-1 min-h-5 text-small text-ink-3">{fits?.reason ?? ""}</p>
+      <ReadingOptions format={format} options={options} onChange={setOptions} />
       <label className="mt-3 flex items-center gap-2">
         <input
           type="checkbox"
@@ -119,6 +122,7 @@ function ReadOtherwise({
             decide({
               format: format === delivery.sheet?.format ? choices.format : format,
               folderClasses: folders,
+              options,
               pageResolution: resolution,
             });
             onDone();

@@ -1,0 +1,16 @@
+import { declaredOptions } from "@larder/core/formats/options";
+import { formats } from "@larder/core/formats/registry";
+
+export type ReadOption = { name: string; values: string[]; default: string; describes: string };
+
+/** The choices each format leaves for reading it, by the format's name. */
+export function readingOptionsOfFormats(): Record<string, ReadOption[]> {
+  return Object.fromEntries(
+    formats.map((format) => [
+      format.name,
+      declaredOptions(format, "reading").flatMap(({ name, values, default: standard, describes }) =>
+        typeof values === "string" ? [] : [{ name, values: [...values], default: standard, describes }],
+      ),
+    ]),
+  );
+}

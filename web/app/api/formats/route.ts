@@ -1,0 +1,4 @@
+import { readingOptionsOfFormats } from "@larder/server/services/formats";
+import { answer } from "@/edge/answer";
+
+export const GET = answer(() => Promise.resolve(readingOptionsOfFormats()));
