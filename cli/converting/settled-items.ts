@@ -4,6 +4,7 @@ import { openPicture } from "@larder/core/formats/open-picture";
 import { settle, type ImageFacts } from "@larder/core/formats/settle";
 import { formatNamed } from "@larder/core/formats/registry";
 import { peekBytes, sniff } from "@larder/core/formats/sniff";
+import { reportUntakenFiles } from "@larder/core/imaging/untaken-kinds";
 import { Failure } from "@larder/core/model/failure";
 import { textOf, type FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
@@ -79,6 +80,10 @@ export async function* settledItems(
   options: Options,
 ): AsyncIterable<Settled> {
   const frame = frameChoice(options);
+  reportUntakenFiles(
+    (await tree.entries()).map(({ path }) => path),
+    report,
+  );
   const contradictions = new Contradictions();
   for await (const item of reading.items) {
     if (!item.present) {

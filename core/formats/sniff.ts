@@ -1,3 +1,4 @@
+import { untakenText } from "../imaging/untaken-kinds";
 import { Failure } from "../model/failure";
 import type { FileTree } from "../model/file-tree";
 import type { Format } from "./format";
@@ -39,7 +40,8 @@ export async function sniff(files: FileTree): Promise<Guess[]> {
       "nothing-readable",
       entries.length === 0
         ? "It is empty: there is no file in it."
-        : `There is no picture in it, and no annotation Larder can read, among its ${entries.length} files.`,
+        : (untakenText(entries.map(({ path }) => path)) ??
+            `There is no picture in it, and no annotation Larder can read, among its ${entries.length} files.`),
     );
   }
   return guesses.sort((a, b) => b.score - a.score);

@@ -31,6 +31,16 @@ export const findingSentences = {
     one: "1 file is not an image that can be decoded; it is left out.",
     many: (n) => `${n} files are not images that can be decoded; they are left out.`,
   },
+  "address-failed": {
+    severity: "error",
+    one: "1 address did not give its picture; it is left out.",
+    many: (n) => `${n} addresses did not give their pictures; they are left out.`,
+  },
+  "file-not-taken": {
+    severity: "error",
+    one: "1 file is of a kind that Larder cannot read; it is left out.",
+    many: (n) => `${n} files are of kinds that Larder cannot read; they are left out.`,
+  },
   "annotation-unreadable": {
     severity: "error",
     one: "1 annotation file cannot be parsed; its images come in unlabeled.",

@@ -1,9 +1,11 @@
+import { initialChoices } from "@larder/core/intake/choices";
 import { Failure } from "@larder/core/model/failure";
 import { baseName, extensionOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { stat } from "node:fs/promises";
 import path from "node:path";
 import { FolderTree } from "./folder-tree";
+import { PdfTree } from "./pdf/tree";
 import { gunzip, unpackedName } from "./gunzip";
 import { scratchFolder } from "./scratch-folder";
 import { TarTree } from "./tar-tree";
@@ -56,10 +58,14 @@ async function withClassList(tar: TarTree, beside: FolderTree): Promise<FileTree
 }
 
 /**
- * Opens a folder, a zip, a tar (also one in gzip), or an annotation file whose images lie beside it. Throws a Failure
+ * Opens a folder, a zip, a tar (also one in gzip), a PDF (one picture a page), or an annotation file whose images lie beside it. Throws a Failure
  * where there is nothing to open.
  */
-export async function openSource(source: string, limits: ArchiveLimits, report: Findings): Promise<OpenSource> {
+export async function openSource(
+  source: string,
+  limits: ArchiveLimits & { pixels: number },
+  report: Findings,
+): Promise<OpenSource> {
   const found = await stat(source).catch(() => null);
   if (!found) throw new Failure("source-missing", `There is no file or folder ${source}.`);
   const close = () => undefined;
@@ -83,6 +89,11 @@ export async function openSource(source: string, limits: ArchiveLimits, report: 
       drop();
       throw error;
     }
+  }
+  if (/\.pdf$/i.test(source)) {
+    const { pageResolution } = initialChoices;
+    const pdf = await PdfTree.open(source, pageResolution, limits.pixels);
+    return { tree: pdf, onDisk: () => null, close: () => pdf.close() };
   }
   if (/\.tar$/i.test(source))
     return { tree: await withClassList(await TarTree.open(source, report), beside), onDisk: () => null, close };

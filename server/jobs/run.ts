@@ -1,6 +1,7 @@
 /** Runs one job: claims it, ends it well or badly, and says which. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import type { JobKind } from "../db/schema";
+import { interruptible } from "../interruption";
 import { claim, fencedWrite, release } from "./claim";
 import type { JobContext, JobHandler } from "./handler";
 import { Lost, Paused, Stopped } from "./job-ends";
@@ -33,7 +34,7 @@ export async function runJob(
         `The worker was lost ${mostRuns} times while doing this; it is not tried again.`,
       );
     await progress(job.done, job.total);
-    await handler.run({ job, progress, write });
+    await interruptible(watch.signal, () => handler.run({ job, progress, write }));
     if (!(await release(job, "done", ""))) return true;
   } catch (error) {
     if (error instanceof Lost) return true;

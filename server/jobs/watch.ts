@@ -17,6 +17,7 @@ export class Watch {
   private lost = false;
   private reported = 0;
   private readonly renewing: NodeJS.Timeout;
+  private readonly interrupting = new AbortController();
 
   constructor(private readonly job: Job) {
     this.stop = job.stopRequested;
@@ -34,6 +35,20 @@ export class Watch {
       .returning({ stop: jobs.stopRequested, pause: jobs.pauseRequested });
     if (!row) this.lost = true;
     else [this.stop, this.pause] = [row.stop, row.pause];
+    const ends = this.ends();
+    if (ends) this.interrupting.abort(ends);
+  }
+
+  /** Interrupts what the job waits for once it has to end; its reason says how. */
+  get signal(): AbortSignal {
+    return this.interrupting.signal;
+  }
+
+  /** How the job has to end by now; null while it goes on. */
+  private ends(): Lost | Stopped | Paused | null {
+    if (this.lost) return new Lost();
+    if (this.stop) return new Stopped();
+    return this.pause ? new Paused() : null;
   }
 
   async progress(done: number, total: number, message?: string): Promise<void> {
@@ -43,9 +58,8 @@ export class Watch {
       await this.update({ done, total, ...(message !== undefined ? { message } : {}) });
       await announce({ collection: this.job.collectionId, topics: ["jobs"], revision: null });
     }
-    if (this.lost) throw new Lost();
-    if (this.stop) throw new Stopped();
-    if (this.pause) throw new Paused();
+    const ends = this.ends();
+    if (ends) throw ends;
   }
 
   end(): void {

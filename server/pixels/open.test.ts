@@ -46,6 +46,21 @@ function bitmap({
   return Buffer.concat([header, tables, rows]);
 }
 
+/** A BITMAPCOREHEADER file: sizes of two bytes, a colour table of three bytes a colour, no compression. */
+function coreBitmap({ width, height, bits, rows, palette = [] }: Bitmap): Buffer {
+  const table = Buffer.from(palette.flatMap(([red, green, blue]) => [blue, green, red]));
+  const header = Buffer.alloc(26);
+  header.write("BM", 0, "latin1");
+  header.writeUInt32LE(26 + table.length + rows.length, 2);
+  header.writeUInt32LE(26 + table.length, 10);
+  header.writeUInt32LE(12, 14);
+  header.writeUInt16LE(width, 18);
+  header.writeUInt16LE(height, 20);
+  header.writeUInt16LE(1, 22);
+  header.writeUInt16LE(bits, 24);
+  return Buffer.concat([header, table, rows]);
+}
+
 const [red, green, blue, dim] = [
   [255, 0, 0],
   [0, 255, 0],
@@ -73,6 +88,17 @@ function rows(of: (line: readonly Colour[]) => number[], fromTop = false): Buffe
 const size = { width: 3, height: 2 };
 const kinds: Record<string, Buffer> = {
   "24 bits": bitmap({ ...size, bits: 24, rows: rows((line) => line.flatMap(([r, g, b]) => [b, g, r])) }),
+  "24 bits with the old header": coreBitmap({
+    ...size,
+    bits: 24,
+    rows: rows((line) => line.flatMap(([r, g, b]) => [b, g, r])),
+  }),
+  "8 bits with the old header": coreBitmap({
+    ...size,
+    bits: 8,
+    palette: Array.from({ length: 256 }, (_, n) => colours[n] ?? dim),
+    rows: rows((line) => line.map(index)),
+  }),
   "24 bits from the top": bitmap({
     ...size,
     bits: 24,

@@ -3,13 +3,34 @@ import { Failure } from "@larder/core/model/failure";
 import { BMP } from "image-size/types/bmp";
 import sharp, { type Sharp, type SharpOptions } from "sharp";
 
-/** Header sizes of the bitmaps in use: BITMAPINFOHEADER and its later versions. */
-const bitmapHeaders = new Set([40, 52, 56, 64, 108, 124]);
+/** Header sizes of the bitmaps in use: BITMAPCOREHEADER, BITMAPINFOHEADER and its later versions. */
+const coreHeader = 12;
+const bitmapHeaders = new Set([coreHeader, 40, 52, 56, 64, 108, 124]);
+const fileHeader = 14;
 
 /** Whether the bytes are a Windows bitmap (BMP), which the image library does not read. */
 export function isBitmap(bytes: Buffer): boolean {
-  return bytes.length > 54 && bytes.toString("latin1", 0, 2) === "BM" && bitmapHeaders.has(bytes.readUInt32LE(14));
+  return (
+    bytes.length > fileHeader + coreHeader &&
+    bytes.toString("latin1", 0, 2) === "BM" &&
+    bitmapHeaders.has(bytes.readUInt32LE(fileHeader)) &&
+    bytes.length > fileHeader + bytes.readUInt32LE(fileHeader)
+  );
 }
+
+function isCore(bytes: Buffer): boolean {
+  return bytes.readUInt32LE(fileHeader) === coreHeader;
+}
+
+/** A bitmap's size: two words in the oldest header, two double words in all later ones. */
+export function bitmapSize(bytes: Buffer): { width: number; height: number } {
+  return isCore(bytes)
+    ? { width: bytes.readUInt16LE(18), height: bytes.readUInt16LE(20) }
+    : (({ width, height }) => ({ width, height }))(BMP.calculate(bytes));
+}
+
+/** Decoding that takes longer is given up: some files are made to take for ever. */
+const decodeSeconds = 120;
 
 const [runs8, runs4] = [1, 2];
 
@@ -18,18 +39,19 @@ const [runs8, runs4] = [1, 2];
  * the header tells.
  */
 function bitmapEnd(bytes: Buffer): number {
-  const { width, height } = BMP.calculate(bytes);
-  const compression = bytes.readUInt32LE(30);
+  const { width, height } = bitmapSize(bytes);
+  const compression = isCore(bytes) ? 0 : bytes.readUInt32LE(30);
+  const bits = bytes.readUInt16LE(isCore(bytes) ? 24 : 28);
   const rows =
     compression === runs8 || compression === runs4
       ? bytes.readUInt32LE(34)
-      : Math.ceil((width * bytes.readUInt16LE(28)) / 32) * 4 * height;
+      : Math.ceil((width * bits) / 32) * 4 * height;
   return bytes.readUInt32LE(10) + rows;
 }
 
 /** A bitmap's pixels, red, green and blue, with alpha only where there is any that is not full. */
 async function bitmapPixels(bytes: Buffer, maxPixels: number): Promise<Sharp> {
-  const { width, height } = BMP.calculate(bytes);
+  const { width, height } = bitmapSize(bytes);
   if (width * height > maxPixels) throw new Failure("image-unreadable", "its pixels are more than are allowed");
   // What decodes it would fill up what is missing.
   if (bitmapEnd(bytes) > bytes.length) throw new Failure("image-unreadable", "the file is cut off");
@@ -50,5 +72,7 @@ export async function openImage(bytes: Uint8Array, maxPixels = Infinity, options
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   return isBitmap(buffer)
     ? bitmapPixels(buffer, maxPixels)
-    : sharp(bytes, { ...options, limitInputPixels: Number.isFinite(maxPixels) ? maxPixels : false });
+    : sharp(bytes, { ...options, limitInputPixels: Number.isFinite(maxPixels) ? maxPixels : false }).timeout({
+        seconds: decodeSeconds,
+      });
 }

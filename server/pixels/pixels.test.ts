@@ -48,6 +48,24 @@ describe("render", () => {
       await found(await render(await marked(10, 20), { ...untouched, resize: { width: 120, height: 40 } }, "png")),
     ).toEqual({ size: [120, 40], box: [20, 20, 40, 30] });
   });
+  it.each([
+    ["rgb16", 3],
+    ["b-w", 1],
+  ] as const)("keeps the sixteen bits of %s, shrunk, enlarged and flipped", async (_, channels) => {
+    const [width, height] = [60, 40];
+    const values = Uint16Array.from({ length: width * height * channels }, () => 0x1234);
+    const space = channels === 1 ? "grey16" : "rgb16";
+    const png = await sharp(values, { raw: { width, height, channels } }).toColourspace(space).png().toBuffer();
+    for (const resize of [null, { width: 30, height: 20 }, { width: 90, height: 50 }]) {
+      const out = await render(png, { orientation: 1, resize, flipSideways: true }, "png");
+      const { depth, channels: kept } = await sharp(out).metadata();
+      expect([depth, kept]).toEqual(["ushort", channels]);
+      const raw = await sharp(out).toColourspace(space).raw({ depth: "ushort" }).toBuffer();
+      const pixels = new Uint16Array(raw.buffer, raw.byteOffset, raw.length / 2);
+      // Resampling works in whole steps: a value may come out one off, 8 bits would be hundreds off.
+      expect(Math.max(...pixels.map((value) => Math.abs(value - 0x1234)))).toBeLessThanOrEqual(2);
+    }
+  });
   it("keeps every point where the matrix says, shrinking and enlarging, to a twentieth of a pixel", async () => {
     const centroid = async (bytes: Uint8Array) => {
       const { data, info } = await sharp(bytes).greyscale().raw().toBuffer({ resolveWithObject: true });

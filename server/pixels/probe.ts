@@ -1,10 +1,10 @@
 import { Failure } from "@larder/core/model/failure";
+import { kindText, untakenKindOfBytes } from "@larder/core/imaging/untaken-kinds";
 import type { ImageFacts } from "@larder/core/formats/settle";
-import { BMP } from "image-size/types/bmp";
 import { JPG } from "image-size/types/jpg";
 import sharp from "sharp";
 import { noExif, nowhere, readExif, type WhenAndWhere } from "./exif";
-import { isBitmap } from "./open";
+import { bitmapSize, isBitmap } from "./open";
 
 const extensions: Record<string, string> = {
   jpeg: "jpg",
@@ -35,7 +35,7 @@ async function jpegHeader(bytes: Buffer): Promise<Header | null> {
 }
 
 function bitmapHeader(bytes: Buffer): Header | null {
-  return isBitmap(bytes) ? { format: "bmp", ...BMP.calculate(bytes), orientation: 1, taken: nowhere } : null;
+  return isBitmap(bytes) ? { format: "bmp", ...bitmapSize(bytes), orientation: 1, taken: nowhere } : null;
 }
 
 async function anyHeader(bytes: Buffer): Promise<Header> {
@@ -57,6 +57,8 @@ export async function probe(
   maxPixels: number,
 ): Promise<ImageFacts & { extension: string; taken: WhenAndWhere }> {
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const untaken = untakenKindOfBytes(buffer);
+  if (untaken) throw new Failure("image-unreadable", kindText(untaken));
   const { format, width, height, orientation, taken } =
     (await jpegHeader(buffer)) ?? bitmapHeader(buffer) ?? (await anyHeader(buffer));
   const extension = extensions[format];

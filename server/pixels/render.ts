@@ -9,11 +9,34 @@ export function renderedExtension(source: string, transform: ImageTransform): st
   return source === "jpg" || source === "webp" ? source : "png";
 }
 
-type Raw = { data: Buffer; info: { width: number; height: number; channels: 1 | 2 | 3 | 4 } };
+/** What keeps a picture's numbers: 8 bits, or the colour space of 16 that it has. */
+type Depth = "8 bits" | "rgb16" | "grey16";
+type Raw = {
+  data: Buffer | Uint16Array;
+  info: { width: number; height: number; channels: 1 | 2 | 3 | 4 };
+  depth: Depth;
+};
 
-async function rawOf(image: Sharp): Promise<Raw> {
-  const { data, info } = await image.raw().toBuffer({ resolveWithObject: true });
-  return { data, info: { width: info.width, height: info.height, channels: info.channels } };
+async function rawOf(image: Sharp, depth: Depth): Promise<Raw> {
+  const { data, info } = await deepened(image, depth)
+    .raw({ depth: depth === "8 bits" ? "uchar" : "ushort" })
+    .toBuffer({ resolveWithObject: true });
+  return {
+    data: depth === "8 bits" ? data : new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
+    info: { width: info.width, height: info.height, channels: info.channels },
+    depth,
+  };
+}
+
+/** The image in the colour space that keeps 16 bits where it has them. */
+function deepened(image: Sharp, depth: Depth): Sharp {
+  return depth === "8 bits" ? image : image.toColourspace(depth);
+}
+
+async function depthOf(image: Sharp): Promise<Depth> {
+  const { depth, channels } = await image.metadata();
+  if (depth !== "ushort") return "8 bits";
+  return channels < 3 ? "grey16" : "rgb16";
 }
 
 /** Pixels repeated around the edge, so that interpolation near it sees no border. */
@@ -24,10 +47,11 @@ const apron = 8;
  * half
  * a pixel to the right and below, which labels would not follow.
  */
-async function enlarged({ data, info }: Raw, { width, height }: Size): Promise<Sharp> {
+async function enlarged({ data, info, depth }: Raw, { width, height }: Size): Promise<Sharp> {
   const scale = { x: width / info.width, y: height / info.height };
   const wide = await rawOf(
     sharp(data, { raw: info }).extend({ top: apron, bottom: apron, left: apron, right: apron, extendWith: "copy" }),
+    depth,
   );
   const left = Math.ceil(apron * scale.x);
   const top = Math.ceil(apron * scale.y);
@@ -39,17 +63,18 @@ async function enlarged({ data, info }: Raw, { width, height }: Size): Promise<S
       ],
       { interpolator: "bicubic", odx: left - 0.5 + scale.x * (0.5 - apron), ody: top - 0.5 + scale.y * (0.5 - apron) },
     ),
+    depth,
   );
   return sharp(shifted.data, { raw: shifted.info }).extract({ left, top, width, height });
 }
 
 /** Resizes to exactly this size: first what shrinks, then what grows. */
-async function resized(image: Sharp, size: Size): Promise<Sharp> {
-  const { data, info } = await rawOf(image);
+async function resized(image: Sharp, size: Size, depth: Depth): Promise<Sharp> {
+  const { data, info } = await rawOf(image, depth);
   const within = { width: Math.min(size.width, info.width), height: Math.min(size.height, info.height) };
   const shrunk = sharp(data, { raw: info }).resize(within.width, within.height, { fit: "fill", kernel: "lanczos3" });
   if (within.width === size.width && within.height === size.height) return shrunk;
-  const grown = await rawOf(await enlarged(await rawOf(shrunk), size));
+  const grown = await rawOf(await enlarged(await rawOf(shrunk, depth), size), depth);
   return sharp(grown.data, { raw: grown.info });
 }
 
@@ -61,13 +86,17 @@ export async function render(bytes: Uint8Array, transform: ImageTransform, exten
   if (leavesBytes(transform)) return bytes;
   // The camera's flag is settled in a step of its own: resizing must count upright pixels.
   const opened = await openImage(bytes);
-  let image = transform.orientation > 1 ? sharp(await opened.rotate().png({ compressionLevel: 0 }).toBuffer()) : opened;
-  if (transform.resize) image = await resized(image, transform.resize);
+  const depth = await depthOf(opened);
+  let image =
+    transform.orientation > 1
+      ? sharp(await deepened(opened.rotate(), depth).png({ compressionLevel: 0 }).toBuffer())
+      : opened;
+  if (transform.resize) image = await resized(image, transform.resize, depth);
   if (transform.flipSideways) image = image.flop();
   const kind = renderedExtension(extension, transform);
   if (kind === "jpg") return image.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();
   if (kind === "webp") return image.webp({ quality: 95 }).toBuffer();
-  return image.png().toBuffer();
+  return deepened(image, depth).png().toBuffer();
 }
 
 /** Kinds of file that every browser shows. */

@@ -148,7 +148,13 @@ export async function withStock(opened: OpenedOrigin, collectionId: number): Pro
 
 /** An item with the words that its page holds. */
 export async function withWords(opened: OpenedOrigin, item: Item): Promise<Item> {
-  const words = isImagePath(item.path) ? await opened.words(item.path) : null;
+  // A page whose words cannot be read is found out when its picture is looked at.
+  const words = isImagePath(item.path)
+    ? await opened.words(item.path)?.catch((error: unknown) => {
+        if (error instanceof Failure) return [];
+        throw error;
+      })
+    : null;
   if (!words || words.length === 0) return item;
   return { ...item, state: "labeled", objects: [...item.objects, ...words] };
 }

@@ -8,6 +8,7 @@ import { openPicture } from "@larder/core/formats/open-picture";
 import { RecordingTree } from "@larder/core/formats/recording-tree";
 import { settle } from "@larder/core/formats/settle";
 import { Tally } from "@larder/core/formats/tally";
+import { reportUntakenFiles } from "@larder/core/imaging/untaken-kinds";
 import { looksLikeImage } from "@larder/core/imaging/magic";
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { baseName, isImagePath, type FileTree } from "@larder/core/model/file-tree";
@@ -211,6 +212,7 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
     const annotations = entries
       .map(({ path }) => path)
       .filter((path) => !isImagePath(path) && !accompanying.test(baseName(path)));
+    reportUntakenFiles(annotations, report);
     const unused = annotations.filter((path) => !tree.used.has(path));
     const sheet: IntakeSheet = {
       format: understood.format,

@@ -7,7 +7,7 @@ import { frameChoice, type FrameChoice } from "@larder/core/formats/label-frame"
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { Failure } from "@larder/core/model/failure";
-import { Findings, type Finding } from "@larder/core/model/finding";
+import { Findings, type Finding, type FindingCode } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
 import { and, asc, eq, gt, sql } from "drizzle-orm";
 import { blobs, sha256 } from "../../blobs/store";
@@ -74,6 +74,12 @@ async function decode(
   };
 }
 
+/** What a picture that cannot be had is called in the findings, by the code of its failure. */
+function findingFor(code: string): FindingCode {
+  if (code === "entry-unsafe") return "entry-unsafe";
+  return code === "address-failed" || code === "address-refused" ? "address-failed" : "image-unreadable";
+}
+
 /** Reads one file and settles its labels; an image that cannot be decoded is staged as such, with its finding. */
 async function lookAt(
   opened: OpenedOrigin,
@@ -112,7 +118,7 @@ async function lookAt(
   } catch (error) {
     // What is wrong with one picture is said of it; what is wrong with the whole source ends the job.
     if (!(error instanceof Failure) || error.code.startsWith("bucket-")) throw error;
-    report.add(error.code === "entry-unsafe" ? "entry-unsafe" : "image-unreadable", item.path, error.message);
+    report.add(findingFor(error.code), item.path, error.message);
     const row: Staged = {
       ordinal,
       unreadable: error.message,

@@ -5,6 +5,7 @@ import { sniff, type Guess } from "@larder/core/formats/sniff";
 import type { Reading } from "@larder/core/formats/format";
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { Failure } from "@larder/core/model/failure";
+import { untakenText } from "@larder/core/imaging/untaken-kinds";
 import { extensionOf, isImagePath, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import { withStock, type OpenedOrigin } from "./origin";
@@ -71,7 +72,8 @@ export async function understand(
   if (guesses.length === 0) {
     throw new Failure(
       "no-images",
-      `There is no picture in it, and no annotation of pictures in stock, among its ${entries.length.toLocaleString("en-US")} ${entries.length === 1 ? "file" : "files"}. Bring the images together with their annotations.`,
+      untakenText(entries.map(({ path }) => path)) ??
+        `There is no picture in it, and no annotation of pictures in stock, among its ${entries.length.toLocaleString("en-US")} ${entries.length === 1 ? "file" : "files"}. Bring the images together with their annotations.`,
     );
   }
   const others = guesses.map(({ format, reason }) => ({ format: format.name, reason }));

@@ -3,11 +3,11 @@ import { Failure } from "@larder/core/model/failure";
 import { baseName, extensionOf, isImagePath, withoutExtension, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
-import { readFile, rm } from "node:fs/promises";
+import { rm } from "node:fs/promises";
 import { FolderTree, readFileRange } from "../../files/folder-tree";
 import { gunzip, unpackedName } from "../../files/gunzip";
 import { MountedTree, type Mount } from "../../files/mounted-tree";
-import type { PdfTree } from "../../files/pdf-tree";
+import { PdfTree } from "../../files/pdf/tree";
 import { TarTree } from "../../files/tar-tree";
 import { ZipTree } from "../../files/zip-tree";
 import { settings } from "../../settings";
@@ -116,9 +116,7 @@ export async function unpackFolder(
     }
     for (const path of pdfs) {
       try {
-        // Reading PDFs takes a large library, which is only loaded where there is one.
-        const { PdfTree } = await import("../../files/pdf-tree");
-        const pdf = await PdfTree.open(await readFile(loose.onDisk(path)), pageResolution, settings().limits.pixels);
+        const pdf = await PdfTree.open(loose.onDisk(path), pageResolution, settings().limits.pixels);
         closing.push(() => pdf.close());
         const at = sole !== undefined ? baseName(withoutExtension(path)) : placeFor(path);
         mounts.push({ at, tree: pdf });

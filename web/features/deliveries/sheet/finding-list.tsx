@@ -16,6 +16,7 @@ const ofPictures = new Set([
   "labels-turned",
   "labels-scaled",
   "entry-unsafe",
+  "address-failed",
   "image-unlabeled",
   "image-empty",
   "exif-rotated",

@@ -1,12 +1,10 @@
-/** A PDF as a file tree: its pages as PNG pictures, and the words its own text layer gives for each. */
+/** A PDF: its pages as PNG pictures, and the words its own text layer gives for each. Runs in a process of its own. */
 import { Failure } from "@larder/core/model/failure";
-import type { FileEntry } from "@larder/core/model/file-tree";
 import type { LabeledObject } from "@larder/core/model/item";
 import { wordBoxes, type TextRun } from "@larder/core/intake/page-words";
 import { createRequire } from "node:module";
 import path from "node:path";
-import { getDocument, VerbosityLevel, type PDFDocumentProxy, type PDFPageProxy } from "pdfjs-dist/legacy/build/pdf.mjs";
-import { WholeFiles } from "./whole-files";
+import { getDocument, VerbosityLevel, type PDFDocumentProxy } from "pdfjs-dist/legacy/build/pdf.mjs";
 
 /**
  * Where the reader's own fonts and character maps lie. Found at run time: a bundler would put a number in its place.
@@ -26,17 +24,15 @@ function pixelsOf({ width, height }: { width: number; height: number }): { width
   return { width: Math.ceil(width - 0.001), height: Math.ceil(height - 0.001) };
 }
 
-export class PdfTree extends WholeFiles {
+export class PdfDocument {
   private constructor(
     private readonly document: PDFDocumentProxy,
     private readonly resolution: number,
     private readonly maxPixels: number,
-  ) {
-    super();
-  }
+  ) {}
 
   /** Opens a PDF; `resolution` in dots an inch. Throws a Failure where it is damaged or locked. */
-  static async open(bytes: Uint8Array, resolution: number, maxPixels: number): Promise<PdfTree> {
+  static async open(bytes: Uint8Array, resolution: number, maxPixels: number): Promise<PdfDocument> {
     const home = readerHome();
     try {
       const task = getDocument({
@@ -48,7 +44,7 @@ export class PdfTree extends WholeFiles {
         disableFontFace: true,
         useSystemFonts: false,
       });
-      return new PdfTree(await task.promise, resolution, maxPixels);
+      return new PdfDocument(await task.promise, resolution, maxPixels);
     } catch (error) {
       const locked = (error as Error).name === "PasswordException";
       throw new Failure(
@@ -58,25 +54,13 @@ export class PdfTree extends WholeFiles {
     }
   }
 
-  private nameOf(page: number): string {
-    return `page-${String(page).padStart(Math.max(3, String(this.document.numPages).length), "0")}.png`;
+  get pages(): number {
+    return this.document.numPages;
   }
 
-  private async page(name: string): Promise<PDFPageProxy> {
-    const number = Number(/^page-(\d+)\.png$/.exec(name)?.[1] ?? 0);
-    if (number < 1 || number > this.document.numPages)
-      throw new Failure("file-missing", `There is no ${name} in the PDF.`);
-    return this.document.getPage(number);
-  }
-
-  entries(): Promise<FileEntry[]> {
-    return Promise.resolve(
-      Array.from({ length: this.document.numPages }, (_, index) => ({ path: this.nameOf(index + 1), size: 0 })),
-    );
-  }
-
-  async read(name: string): Promise<Uint8Array> {
-    const page = await this.page(name);
+  /** Page `number`, from 1, as PNG. */
+  async picture(number: number): Promise<Uint8Array> {
+    const page = await this.document.getPage(number);
     const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
     const { width, height } = pixelsOf(viewport);
     if (width * height > this.maxPixels)
@@ -100,9 +84,9 @@ export class PdfTree extends WholeFiles {
     }
   }
 
-  /** The words of a page's text layer as objects of the class "word", in pixels of its picture. */
-  async words(name: string): Promise<LabeledObject[]> {
-    const page = await this.page(name);
+  /** The words of page `number`'s text layer as objects of the class "word", in pixels of its picture. */
+  async words(number: number): Promise<LabeledObject[]> {
+    const page = await this.document.getPage(number);
     const viewport = page.getViewport({ scale: this.resolution / unitsPerInch });
     const { items, styles } = await page.getTextContent();
     const runs = items.flatMap((item): TextRun[] => {
@@ -119,9 +103,5 @@ export class PdfTree extends WholeFiles {
       ];
     });
     return wordBoxes(runs, viewport.transform, pixelsOf(viewport));
-  }
-
-  close(): void {
-    void this.document.loadingTask.destroy();
   }
 }
