@@ -16,7 +16,7 @@ import { deliveryRow, takeInDelivery } from "@larder/server/services/deliveries"
 import { receiveArchive } from "@larder/server/services/intake/receive";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { settings } from "@larder/server/settings";
-import { rename, stat } from "node:fs/promises";
+import { rename } from "node:fs/promises";
 import path from "node:path";
 
 /** Reads every picture of an archive and does `work` with it, as many at once as an intake; in seconds. */
@@ -64,7 +64,6 @@ export async function intake(archive: string, nth: number): Promise<{ reading: n
     archive,
     keep: true,
     fileName: "bench.zip",
-    bytes: (await stat(archive)).size,
   });
   await untilDone(delivery.job);
   const read = performance.now();

@@ -28,6 +28,7 @@ it("knows the folders, buckets and addresses that deliveries may come from", () 
     buckets: [{ name: "Millrace store", endpoint: "http://127.0.0.1:4610" }],
     addresses: { allowed: ["*", "127.0.0.1:4610"], timeout: 60_000 },
   });
+  expect(parseSettings({ LARDER_DEMO_SHARE: "0" }).addresses.allowed).toEqual(["*"]);
   const stores = [{ name: "Rack store", bucket: "racks", accessKeyId: "k", secretAccessKey: "s" }];
   const settings = parseSettings({
     LARDER_FOLDERS: "/data/in:/data/out:",

@@ -142,7 +142,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     folders: foldersFrom(values.LARDER_FOLDERS ?? path.join(values.LARDER_HOME, "incoming")),
     buckets: bucketsFrom(values.LARDER_BUCKETS, values.LARDER_STAND_IN_PORT),
     addresses: {
-      allowed: listIn(values.LARDER_ADDRESSES_ALLOWED ?? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}`),
+      allowed: listIn(values.LARDER_ADDRESSES_ALLOWED ?? publicHosts(values)),
       maxBytes: values.LARDER_MAX_FETCH_MB,
       timeout: values.LARDER_FETCH_SECONDS * 1000,
     },
@@ -150,6 +150,11 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     snapshotBytes: values.LARDER_SNAPSHOT_MB,
     binDays: values.LARDER_BIN_DAYS,
   };
+}
+
+/** Every public host; in the demo also the simulated bucket, which is nobody's secret there. */
+function publicHosts(values: { LARDER_DEMO_SHARE: number; LARDER_STAND_IN_PORT: number }): string {
+  return values.LARDER_DEMO_SHARE > 0 ? `*,127.0.0.1:${values.LARDER_STAND_IN_PORT}` : "*";
 }
 
 let current: Settings | null = null;

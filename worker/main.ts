@@ -3,8 +3,10 @@ import { closePool } from "@larder/server/db/database";
 import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/work";
 import { jobHandlers } from "@larder/server/services/job-handlers";
+import { clearLeftovers } from "@larder/server/services/leftovers";
 import { settings } from "@larder/server/settings";
 
+const endsWell = await clearLeftovers();
 const stop = await work(jobHandlers, settings().jobsAtOnce);
 console.log(`${new Date().toISOString()} worker ready`);
 
@@ -12,6 +14,9 @@ for (const signal of ["SIGTERM", "SIGINT"] as const) {
   process.once(signal, () => {
     stop();
     // What runs keeps its lease until that lapses, then another worker goes on with it.
-    void Promise.allSettled([closeQueue(), closePool()]).then(() => process.exit(0));
+    void Promise.allSettled([closeQueue(), closePool()]).then(() => {
+      endsWell();
+      process.exit(0);
+    });
   });
 }

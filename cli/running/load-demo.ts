@@ -13,7 +13,6 @@ import { createPlan } from "@larder/server/services/plans";
 import { startBuild } from "@larder/server/services/versions";
 import { sql } from "drizzle-orm";
 import { existsSync } from "node:fs";
-import { stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 
@@ -59,7 +58,6 @@ export async function loadDemo(home: string, share: number, say: (words: string)
       archive: file,
       keep: true,
       fileName,
-      bytes: (await stat(file)).size,
       name,
     });
     await untilDone(delivery.job);

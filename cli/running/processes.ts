@@ -129,16 +129,24 @@ export async function untilAnswers(url: string, home: string, instance: string, 
   throw new Error(`${url} did not answer within ${seconds} s; the logs folder in Larder's home says why.`);
 }
 
+/** What a system says where a folder cannot be written: its rights, its disk, or a file in its place. */
+const unwritable = new Set(["EACCES", "EPERM", "EROFS", "ENOTDIR", "ENOENT", "ENOSPC"]);
+
 /** Does `work` while no other command does for this home; waits for one that does. */
 export async function alone<T>(home: string, work: () => Promise<T>): Promise<T> {
-  mkdirSync(home, { recursive: true });
   const file = path.join(home, "command.pid");
   for (;;) {
     try {
+      mkdirSync(home, { recursive: true });
       writeFileSync(file, String(process.pid), { flag: "wx" });
       break;
     } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
+      const { code } = error as NodeJS.ErrnoException;
+      if (code !== undefined && unwritable.has(code))
+        throw new Error(
+          `Larder's home ${home} cannot be written (${code}). Make it writable, or name another place with LARDER_HOME.`,
+        );
+      if (code !== "EEXIST") throw error;
       const holder = Number(textOf(file) ?? 0);
       // One that was killed left its mark behind; one that is just writing it has no number there yet.
       if (holder > 0 && !isAlive(holder)) rmSync(file, { force: true });

@@ -14,6 +14,15 @@ describe("readAddressList", () => {
       { url: "https://a.org/x.jpg?size=1,2,3", name: "x.jpg" },
     ]);
   });
+  it("gives what further columns say of the pictures, every row of them", () => {
+    const list =
+      "url,label,split\nhttps://a.org/1.jpg,roll,train\nhttps://a.org/2.jpg,tart,val\nhttps://a.org/1.jpg,rye,train\n";
+    expect(readAddressList(list).labels).toBe(
+      "filename,label,split\n1.jpg,roll,train\n2.jpg,tart,val\n1.jpg,rye,train\n",
+    );
+    expect(readAddressList("id,url\n7,https://a.org/1.jpg\n").labels).toBeNull();
+    expect(readAddressList("https://a.org/1.jpg\n").labels).toBeNull();
+  });
   it("names the lines that hold no address, and keeps the others", () => {
     const { addresses, problems } = readAddressList("url\nhttps://a.org/a.jpg\nnonsense\nfile:///etc/passwd\n");
     expect(addresses).toHaveLength(1);

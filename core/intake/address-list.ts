@@ -1,11 +1,15 @@
 /** Lists of web addresses: a text with one a line, or a CSV with names. */
 import { parse } from "csv-parse/sync";
+import { csvText } from "../formats/csv/table";
 import { isImagePath } from "../model/file-tree";
 
 export type Address = { url: string; name: string };
-export type AddressList = { addresses: Address[]; problems: string[] };
+/** `labels` is what the list's further columns say of its pictures, as a CSV by their names; null where they label nothing. */
+export type AddressList = { addresses: Address[]; problems: string[]; labels: string | null };
 
 const urlColumn = /^(url|address|link|image_url|href)$/i;
+const sayingColumn =
+  /^(labels?|class(es|_?name)?|categor(y|ies)|tags?|split|set|subset|[xy]_?(min|max)|[xy][12]|left|top|right|bottom)$/i;
 const nameColumn = /^(name|file|file_?name|path)$/i;
 
 /** A name from an address: its last piece, with an extension that says it is a picture. */
@@ -38,7 +42,7 @@ function safe(name: string): string {
 /**
  * Reads a list. A CSV names its columns in its first line (url, and name where there is one) or gives address and name
  * in that order; a text gives one address a line, and lines that begin with # are skipped. An address that stands
- * twice counts once; names that stand twice get a number. `problems` names the lines that hold no address.
+ * twice counts once, and all its rows label it; names that stand twice get a number. `problems` names the lines that hold no address.
  */
 export function readAddressList(text: string): AddressList {
   const rows = parse(text.replace(/^\uFEFF/, ""), {
@@ -56,8 +60,12 @@ export function readAddressList(text: string): AddressList {
   const nameAt = headed ? head.findIndex((cell) => nameColumn.test(cell)) : 1;
   const addresses: Address[] = [];
   const problems: string[] = [];
-  const urls = new Set<string>();
   const names = new Set<string>();
+  const nameOf = new Map<string, string>();
+  const saying = headed && head.some((cell, at) => at !== urlAt && at !== nameAt && sayingColumn.test(cell));
+  const said = head.map((_, at) => at).filter((at) => at !== urlAt && at !== nameAt);
+  const labels: string[][] = [["filename", ...said.map((at) => head[at] ?? "")]];
+  const label = (row: readonly string[], name: string) => labels.push([name, ...said.map((at) => row[at] ?? "")]);
   rows.slice(headed ? 1 : 0).forEach((row, index) => {
     // A comma may belong to an address that stands alone on its line.
     const address = (headed || row.length <= 2 ? row[urlAt] : row.join(",")) ?? "";
@@ -66,15 +74,17 @@ export function readAddressList(text: string): AddressList {
       problems.push(`line ${index + (headed ? 2 : 1)}: "${address.slice(0, 80)}"`);
       return;
     }
-    if (urls.has(url.href)) return;
-    urls.add(url.href);
+    const known = nameOf.get(url.href);
+    if (known !== undefined) return void label(row, known);
     const given = nameAt >= 0 && (headed || row.length === 2) ? (row[nameAt] ?? "") : "";
     const wanted = given === "" ? nameFrom(url) : safe(given);
     const dot = wanted.lastIndexOf(".");
     let name = wanted;
     for (let n = 2; names.has(name); n++) name = `${wanted.slice(0, dot)}_${n}${wanted.slice(dot)}`;
     names.add(name);
+    nameOf.set(url.href, name);
+    label(row, name);
     addresses.push({ url: url.href, name });
   });
-  return { addresses, problems };
+  return { addresses, problems, labels: saying ? csvText(labels) : null };
 }

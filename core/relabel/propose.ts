@@ -1,5 +1,5 @@
-import { distance } from "fastest-levenshtein";
 import { bareName } from "./look-alike";
+import { NearNames } from "./near-names";
 
 export type ProposalReason = "same" | "case" | "spelling" | "plural" | "letters" | "new";
 /** What an incoming class could be in the collection; anything but "same" and "new" waits for a person's word. */
@@ -34,6 +34,8 @@ export function proposeMatches(incoming: readonly string[], existing: readonly s
   const byCase = first(folded);
   const bySpelling = first(unpunctuated);
   const byPlural = first(bareName);
+  const targets = existing.map(unpunctuated);
+  const near = new NearNames(targets);
   return incoming.map((name): Proposal => {
     if (exact.has(name)) return { name, to: name, reason: "same", letters: 0 };
     const bare = unpunctuated(name);
@@ -48,12 +50,11 @@ export function proposeMatches(incoming: readonly string[], existing: readonly s
       }
     }
     let best: { to: string; letters: number } | null = null;
-    for (const other of existing) {
-      const target = unpunctuated(other);
-      const allowed = allowance(Math.min(bare.length, target.length));
-      if (allowed === 0 || Math.abs(bare.length - target.length) > allowed || digits(name) !== digits(other)) continue;
-      const letters = distance(bare, target);
-      if (letters <= allowed && (!best || letters < best.letters)) best = { to: other, letters };
+    for (const { index, letters } of near.near(bare)) {
+      const other = existing[index] as string;
+      const allowed = allowance(Math.min(bare.length, (targets[index] as string).length));
+      if (letters <= allowed && digits(name) === digits(other) && (!best || letters < best.letters))
+        best = { to: other, letters };
     }
     return best
       ? { name, to: best.to, reason: "letters", letters: best.letters }

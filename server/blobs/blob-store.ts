@@ -20,6 +20,10 @@ export interface BlobStore {
   hasDerived(kind: DerivedKind, key: string): Promise<boolean>;
   readDerived(kind: DerivedKind, key: string): Promise<Uint8Array>;
   removeDerived(kind: DerivedKind, key: string): Promise<void>;
+  /** The hashes and keys that one kind of file is there for, a number at a time. */
+  names(kind: DerivedKind | "blobs"): AsyncIterable<string[]>;
   /** A local file outside the store that a writer fills before it is put. */
   scratch(): Promise<string>;
+  /** Removes what processes that were killed were writing. */
+  removeLeftBehind(): Promise<void>;
 }

@@ -5,6 +5,7 @@ import { access, mkdir, readdir, readFile, rename, rm, rmdir, stat, writeFile } 
 import { once } from "node:events";
 import path from "node:path";
 import type { Readable } from "node:stream";
+import { isLeftBehind, processMark } from "../files/process-mark";
 import { settings } from "../settings";
 import type { BlobStore, DerivedKind } from "./blob-store";
 
@@ -44,10 +45,10 @@ export class FolderStore implements BlobStore {
 
   private async place(target: string, content: Uint8Array | Readable): Promise<void> {
     // Written aside and moved, so that a name never stands for half its bytes.
-    const aside = `${target}.${randomUUID()}`;
+    const aside = this.scratchFile();
     try {
-      await inFolderOf(target, () => writeFile(aside, content));
-      await rename(aside, target);
+      await inFolderOf(aside, () => writeFile(aside, content));
+      await inFolderOf(target, () => rename(aside, target));
     } catch (error) {
       await rm(aside, { force: true });
       throw error;
@@ -122,9 +123,27 @@ export class FolderStore implements BlobStore {
 
   /** A file outside the store that a writer fills before it is put. */
   async scratch(): Promise<string> {
+    const file = this.scratchFile();
+    await mkdir(path.dirname(file), { recursive: true });
+    return file;
+  }
+
+  private scratchFile(): string {
+    return path.join(this.folder, "scratch", processMark(), randomUUID());
+  }
+
+  /** Removes what processes that were killed were writing. */
+  async removeLeftBehind(): Promise<void> {
     const folder = path.join(this.folder, "scratch");
-    await mkdir(folder, { recursive: true });
-    return path.join(folder, randomUUID());
+    for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => []))
+      if (!entry.isDirectory() || isLeftBehind(entry.name))
+        await rm(path.join(folder, entry.name), { recursive: true, force: true });
+  }
+
+  /** The hashes and keys that one kind of file is there for, some hundreds or thousands at a time. */
+  async *names(kind: DerivedKind | "blobs"): AsyncIterable<string[]> {
+    for (const folder of await foldersIn(path.join(this.folder, kind)))
+      yield (await readdir(folder)).filter((name) => /^[0-9a-f]{64}$/.test(name));
   }
 }
 

@@ -1,6 +1,7 @@
 import { Failure } from "@larder/core/model/failure";
 import { isLitter, textOf, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
-import { createReadStream, readFileSync, statSync } from "node:fs";
+import { namesFolder, pathSuffix } from "./named-place";
+import { createReadStream, existsSync, readdirSync, readFileSync, statSync } from "node:fs";
 import { open, readdir, readFile } from "node:fs/promises";
 import path from "node:path";
 
@@ -40,6 +41,7 @@ export class FolderTree implements FileTree {
   private readonly small = new Set<string>();
   /** Files whose path on disk is no UTF-8, by the path they have here. */
   private readonly odd = new Map<string, Buffer>();
+  private renamed: ReadonlyMap<string, string> | null = null;
 
   constructor(folder: string) {
     this.folder = path.resolve(folder);
@@ -57,7 +59,7 @@ export class FolderTree implements FileTree {
       name: string,
       place: string | Buffer,
     ): Promise<void> => {
-      if (isLitter(name)) return;
+      if (isLitter(name) || name === namesFolder) return;
       if (entry.isDirectory()) return walk(name, place);
       if (!entry.isFile()) return;
       // Asking at once is several times quicker than a round trip for each; a file may be gone by now.
@@ -85,11 +87,32 @@ export class FolderTree implements FileTree {
       }
     };
     await walk("", this.folder);
+    for (const [relative, place] of this.renamedFiles()) {
+      const size = statSync(place, { throwIfNoEntry: false })?.size;
+      if (size !== undefined) found.push({ path: relative, size });
+    }
     return found.sort((a, b) => (a.path < b.path ? -1 : 1));
+  }
+
+  /** Files that lie under a hash because a disk cannot have their path (named-place.ts), by that path. */
+  private renamedFiles(): ReadonlyMap<string, string> {
+    if (this.renamed) return this.renamed;
+    const folder = path.join(this.folder, namesFolder);
+    this.renamed = new Map(
+      (existsSync(folder) ? readdirSync(folder) : [])
+        .filter((name) => name.endsWith(pathSuffix))
+        .map((name) => [
+          readFileSync(path.join(folder, name), "utf8"),
+          path.join(folder, name.slice(0, -pathSuffix.length)),
+        ]),
+    );
+    return this.renamed;
   }
 
   /** Where a file of the tree lies on disk. Throws for a path that leaves it. */
   onDisk(relative: string): string {
+    const renamed = this.renamedFiles().get(relative);
+    if (renamed !== undefined) return renamed;
     const full = path.resolve(this.folder, relative);
     if (!full.startsWith(this.folder + path.sep))
       throw new Failure("entry-unsafe", `${relative} would leave its folder.`);

@@ -10,7 +10,7 @@ import type { JobContext, JobHandler } from "../jobs/handler";
 import { settings } from "../settings";
 import { allow } from "./access";
 import type { Actor } from "./actor";
-import { removeUnusedBlobs } from "./blob-sweep";
+import { nameOrphans, removeUnusedBlobs } from "./blob-sweep";
 
 export type Bin = { images: number; days: number };
 
@@ -94,5 +94,8 @@ export const housekeepingHandler: JobHandler = {
     for (const { id } of due) await purge(id, before, context);
   },
   abandon: nothingToPutBack,
-  afterwards: sweep,
+  async afterwards() {
+    await nameOrphans();
+    await sweep();
+  },
 };

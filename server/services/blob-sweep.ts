@@ -7,7 +7,7 @@ import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../blobs/store";
 import { lockBlobs } from "../db/blob-lock";
-import { transaction } from "../db/database";
+import { db, transaction } from "../db/database";
 import { rowsOf } from "../db/query";
 
 /** Jobs that may be about to refer to bytes they found in the store; while one runs, everything waits. */
@@ -19,6 +19,20 @@ const needed: Record<"blob" | "render", SQL> = {
     or exists (select 1 from delivery_items t where t.sha256 = c.sha256) or exists (select 1 from delivery_files t where t.sha256 = c.sha256)`,
   render: sql`exists (select 1 from version_renders t where t.key = c.sha256)`,
 };
+
+/**
+ * Names what lies in the store and no row knows of: what a worker had stored when it was killed, before it could say so.
+ */
+export async function nameOrphans(): Promise<void> {
+  for (const [files, kind] of [
+    ["blobs", "blob"],
+    ["thumbnails", "blob"],
+    ["renders", "render"],
+  ] as const)
+    for await (const names of blobs().names(files))
+      await db().execute(sql`insert into blob_candidates (kind, sha256)
+        select ${kind}, c.sha256 from unnest(${sql.param(names)}::text[]) as c(sha256) where not (${needed[kind]}) on conflict do nothing`);
+}
 
 const sweptAtOnce = 200;
 const candidateSchema = z.object({ kind: z.enum(["blob", "render"]), sha256: z.string(), unused: z.boolean() });

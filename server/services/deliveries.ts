@@ -3,7 +3,7 @@ import { allChoices, changedChoicesSchema, readingChoices } from "@larder/core/i
 import { deliveryFactsSchema } from "@larder/core/intake/facts";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { Failure } from "@larder/core/model/failure";
-import { and, desc, eq, inArray } from "drizzle-orm";
+import { and, between, desc, eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { deliveries, deliveryItems, type Delivery, type DeliveryStatus } from "../db/schema";
@@ -12,6 +12,7 @@ import { addJob } from "../jobs/queue";
 import { allow } from "./access";
 import { startUndo, type ActOutcome } from "./acts";
 import type { Actor } from "./actor";
+import { shownCondition, shownSchema } from "./intake/shown-items";
 import { untilDeliveryRests } from "./intake/delivery-jobs";
 import { choicesOf } from "./intake/open-delivery";
 import { takeInAct, undoForecast, type UndoForecast } from "./intake/undo-forecast";
@@ -108,7 +109,8 @@ export async function startReading(
   const [delivery] = await tx
     .update(deliveries)
     .set({ status: "waiting", failure: null, looked: null })
-    .where(and(eq(deliveries.id, id), inArray(deliveries.status, open)))
+    // Asked for twice at once, it is one reading: the job that there is already is returned.
+    .where(and(eq(deliveries.id, id), inArray(deliveries.status, [...open, "waiting", "reading"])))
     .returning();
   if (!delivery) throw new Failure("delivery-busy", "This delivery is being worked on, or is taken in already.", 409);
   const title = `Reading ${delivery.name}`;
@@ -135,12 +137,30 @@ export async function takeInDelivery(actor: Actor, id: number): Promise<{ job: s
   });
 }
 
-/** Leaves images out of a delivery, or takes them back, by their place in it. */
-export async function leaveOut(
-  actor: Actor,
-  id: number,
-  input: { ordinals: number[]; leftOut: boolean },
-): Promise<void> {
+const ordinal = z.number().int().min(0);
+
+export const leaveOutSchema = z
+  .object({
+    leftOut: z.boolean(),
+    /** Places in the delivery. */
+    ordinals: z.array(ordinal).max(100_000).optional(),
+    /** Places from one to another, both among them, of what `shown` shows. */
+    range: z.tuple([ordinal, ordinal]).optional(),
+    /** Everything below a folder. */
+    folder: z.string().min(1).max(4000).optional(),
+    /** What the sheet shows: of a filter, of a finding. */
+    shown: shownSchema.optional(),
+  })
+  .refine(
+    ({ ordinals, range, folder, shown }) => (ordinals ?? range ?? folder ?? shown) !== undefined,
+    "Which images are meant was not said.",
+  );
+
+/**
+ * Leaves images out of a delivery, or takes them back: those that fit everything that is said of them. Saying it again
+ * changes nothing.
+ */
+export async function leaveOut(actor: Actor, id: number, input: z.infer<typeof leaveOutSchema>): Promise<void> {
   const collection = await allow(actor, "deliver", { delivery: id });
   await transaction(async (tx) => {
     await changed(tx, collection, "deliveries");
@@ -151,10 +171,22 @@ export async function leaveOut(
         "Images can be left out once the delivery is read and before it is taken in.",
         409,
       );
+    const { ordinals, range, folder, shown } = input;
     await tx
       .update(deliveryItems)
       .set({ leftOut: input.leftOut })
-      .where(and(eq(deliveryItems.deliveryId, id), inArray(deliveryItems.ordinal, input.ordinals)));
+      .where(
+        and(
+          eq(deliveryItems.deliveryId, id),
+          // One parameter, however many there are.
+          ordinals && sql`${deliveryItems.ordinal} = any(${sql.param(ordinals)}::int[])`,
+          range && between(deliveryItems.ordinal, Math.min(...range), Math.max(...range)),
+          folder !== undefined
+            ? sql`starts_with(${deliveryItems.path}, ${`${folder.replace(/\/+$/, "")}/`})`
+            : undefined,
+          shown && shownCondition(shown, collection),
+        ),
+      );
   });
 }
 

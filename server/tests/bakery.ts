@@ -1,7 +1,6 @@
 /** What service tests need of the world: archives, workers, waiting. */
 import { spawn, type ChildProcess } from "node:child_process";
 import { mkdirSync, writeFileSync } from "node:fs";
-import { stat } from "node:fs/promises";
 import path from "node:path";
 import sharp from "sharp";
 import yazl from "yazl";
@@ -68,7 +67,6 @@ export async function deliver(collectionId: number, archive: string) {
     collectionId,
     archive,
     fileName: path.basename(archive),
-    bytes: (await stat(archive)).size,
   });
   await untilEnded(job);
   return deliveryRow(id);

@@ -35,6 +35,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { render, renderedExtension } from "../../pixels/render";
 import { settings } from "../../settings";
 import { larderActor } from "../actor";
+import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
 import { OutputNames } from "@larder/core/versions/output-names";
 import { classInfos, labeledImages } from "./labeled-images";
@@ -282,6 +283,9 @@ export async function addPackage(
 
 export const buildVersion: JobHandler = {
   run: build,
+  async afterwards() {
+    await removeUnusedBlobs();
+  },
   async abandon({ job, write }, sentence, stopped) {
     await write(async (tx) => {
       const [version] = await tx.select().from(versions).where(eq(versions.id, job.subject));

@@ -19,6 +19,7 @@ import { collections, packages, versions, versionSources, type VersionNumbers } 
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/handler";
+import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
 import { manifestLines, renderKey } from "./build-version";
 
@@ -159,6 +160,9 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
 
 export const pack: JobHandler = {
   run: packVersion,
+  async afterwards() {
+    await removeUnusedBlobs();
+  },
   async abandon({ job, write }, sentence, stopped) {
     const open = and(eq(packages.id, job.subject), ne(packages.status, "ready"));
     await write(async (tx) => {

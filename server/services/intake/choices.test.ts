@@ -57,6 +57,37 @@ async function lookedInto(id: number) {
   }
 }
 
+async function leftOutPaths(id: number): Promise<string[]> {
+  const { rows } = await db().execute<{ path: string }>(
+    sql`select path from delivery_items where delivery_id = ${id} and left_out order by path`,
+  );
+  return rows.map(({ path }) => path);
+}
+
+describe("leaving images out", () => {
+  it("goes by place, range, folder and what is shown, again and again with the same outcome", async () => {
+    const files = await cocoFiles(6);
+    const delivery = await bring(await collection("Left out"), {
+      ...Object.fromEntries(
+        Object.entries(files).map(([name, content]) => [name.replace("images/", "rack 1/"), content]),
+      ),
+      "rack 2/x.jpg": await picture(500),
+      "rack 20/y.jpg": await picture(501),
+    });
+    const out = async (input: Omit<Parameters<typeof leaveOut>[2], "leftOut">, leftOut = true) => {
+      for (let n = 0; n < 2; n++) await leaveOut(localActor, delivery.id, { ...input, leftOut });
+      return leftOutPaths(delivery.id);
+    };
+    expect(await out({ folder: "rack 2" })).toEqual(["rack 2/x.jpg"]);
+    expect(await out({ folder: "rack 2/" }, false)).toEqual([]);
+    expect(await out({ shown: { filter: "unlabeled" } })).toEqual(["rack 2/x.jpg", "rack 20/y.jpg"]);
+    expect(await out({ shown: { filter: "left-out" } }, false)).toEqual([]);
+    expect(await out({ range: [3, 1] })).toHaveLength(3);
+    expect(await out({ ordinals: Array.from({ length: 90_000 }, (_, n) => n) })).toHaveLength(8);
+    expect(await out({ ordinals: [0, 0] }, false)).toHaveLength(7);
+  });
+});
+
 async function takeIn(id: number, choices: Choices = {}) {
   const { job: reading } = await changeDelivery(localActor, id, { choices });
   if (reading) await untilEnded(reading);

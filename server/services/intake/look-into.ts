@@ -11,6 +11,7 @@ import { rowOf } from "../../db/query";
 import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { larderActor } from "../actor";
+import { removeUnusedBlobs } from "../blob-sweep";
 import { findNearCopies, noteNearCopies } from "./near-copies";
 import { stageAll } from "./staging";
 
@@ -64,6 +65,9 @@ async function look({ job, progress, write }: JobContext): Promise<void> {
 
 export const lookInto: JobHandler = {
   run: look,
+  async afterwards() {
+    await removeUnusedBlobs();
+  },
   // What was not looked into is when it is taken in; nothing has to be put back.
   async abandon({ job, write }, sentence, stopped) {
     if (stopped) return;

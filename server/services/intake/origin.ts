@@ -15,6 +15,7 @@ import type { Delivery } from "../../db/schema";
 import { AddressTree } from "../../files/address-tree";
 import { FolderTree } from "../../files/folder-tree";
 import { MountedTree } from "../../files/mounted-tree";
+import { TextFile } from "../../files/text-file";
 import { settings } from "../../settings";
 import { fromCollection } from "./from-collection";
 import { uploadFolder } from "./sent-files";
@@ -44,6 +45,9 @@ const plain = {
   linkOf: () => null,
   close: () => undefined,
 };
+
+/** Under this name a reader finds what a list of addresses says of its pictures. */
+const labelsOfAddresses = "addresses.csv";
 
 /** The file that holds a list of addresses, in its delivery's folder. */
 export const addressListFile = "addresses.txt";
@@ -121,11 +125,18 @@ export async function openOrigin(delivery: Delivery, choices: IntakeChoices, rep
       return { ...plain, tree, stampOf: (file) => tree.stampOf(file), close: () => tree.close() };
     }
     case "addresses": {
-      const { addresses } = readAddressList(
+      const { addresses, labels } = readAddressList(
         await readFile(path.join(uploadFolder(delivery.id), addressListFile), "utf8"),
       );
-      const tree = new AddressTree(addresses, settings().addresses);
-      return { ...plain, tree, linkOf: (file) => (origin.keep === "link" ? tree.addressOf(file) : null) };
+      const pictures = new AddressTree(addresses, settings().addresses);
+      const tree =
+        labels === null
+          ? pictures
+          : new MountedTree([
+              { at: "", tree: new TextFile(labelsOfAddresses, labels) },
+              { at: "", tree: pictures },
+            ]);
+      return { ...plain, tree, linkOf: (file) => (origin.keep === "link" ? pictures.addressOf(file) : null) };
     }
     case "collection":
       return { ...plain, ...(await fromCollection(origin)) };

@@ -6,7 +6,7 @@ import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
 import { unpackShape, unpackShapeOf } from "@larder/core/labels/stored-shape";
-import { and, asc, eq, inArray, sql, type SQL } from "drizzle-orm";
+import { and, asc, eq, inArray, sql } from "drizzle-orm";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
@@ -22,23 +22,10 @@ import { objectColumns, objectRowSchema } from "../labels/load-labels";
 import { unpackItem } from "./staged-item";
 import { deliveryRow } from "../deliveries";
 import { choicesOf, withDelivery } from "./open-delivery";
-import { nearCopy, sameBytes, state, worthALook } from "./staged-conditions";
+import { shownCondition, shownSchema } from "./shown-items";
 
-export const itemFilters = [
-  "all",
-  "labeled",
-  "unlabeled",
-  "empty",
-  "findings",
-  "in-stock",
-  "near-copies",
-  "unreadable",
-  "left-out",
-] as const;
-export type ItemFilter = (typeof itemFilters)[number];
 export const previewQuerySchema = z.object({
-  filter: z.enum(itemFilters),
-  finding: z.string().optional(),
+  ...shownSchema.shape,
   offset: z.number().int().min(0),
   limit: z.number().int().min(1).max(60),
 });
@@ -68,27 +55,6 @@ type Shown = {
   objects: { class: string; shape: LabeledObject["shape"] }[];
 };
 type InStock = Shown & { id: number; state: string };
-
-function condition(filter: ItemFilter, collectionId: number): SQL {
-  switch (filter) {
-    case "all":
-      return sql`true`;
-    case "labeled":
-    case "unlabeled":
-    case "empty":
-      return sql`${state} = ${filter} and unreadable is null`;
-    case "findings":
-      return worthALook;
-    case "in-stock":
-      return sameBytes(collectionId);
-    case "near-copies":
-      return nearCopy;
-    case "unreadable":
-      return sql`unreadable is not null`;
-    case "left-out":
-      return sql`left_out`;
-  }
-}
 
 type StockRow = InStock & { sha256: string };
 
@@ -169,13 +135,7 @@ export async function previewItems(
 ): Promise<{ total: number; items: PreviewItem[] }> {
   await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
-  const finding =
-    input.finding === undefined
-      ? sql`true`
-      : input.finding === "image-unreadable"
-        ? sql`unreadable is not null`
-        : sql`findings @> ${JSON.stringify([{ code: input.finding }])}::jsonb`;
-  const where = and(eq(deliveryItems.deliveryId, id), condition(input.filter, delivery.collectionId), finding);
+  const where = and(eq(deliveryItems.deliveryId, id), shownCondition(input, delivery.collectionId));
   const [counts] = await db()
     .select({ total: sql<number>`count(*)::int` })
     .from(deliveryItems)

@@ -9,10 +9,12 @@ import { mkdir, rename, copyFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { selectionSchema } from "@larder/core/stock/filter";
 import { z } from "zod";
-import { transaction } from "../../db/database";
-import { rowsOf } from "../../db/query";
+import { transaction, type Transaction } from "../../db/database";
+import { numberOf, rowsOf } from "../../db/query";
 import { deliveries, deliveryFiles, intakeSources, type Origin } from "../../db/schema";
 import { changed } from "../../jobs/events";
+import { namedPlace } from "../../files/named-place";
+import { FolderTree } from "../../files/folder-tree";
 import { checkAddress } from "../../files/fetch-address";
 import { settings } from "../../settings";
 import { allow } from "../access";
@@ -154,9 +156,7 @@ export async function placeForFile(actor: Actor, id: number, relative: string): 
   const clean = relative.replaceAll("\\", "/").replace(/^(\.?\/)+/, "");
   const unsafe = clean === "" ? "it has no name" : unsafeName(clean);
   if (unsafe) throw new Failure("entry-unsafe", `"${relative.slice(0, 200)}" is not taken: ${unsafe}.`);
-  const full = path.join(uploadFolder(id), clean);
-  await mkdir(path.dirname(full), { recursive: true });
-  return full;
+  return namedPlace(uploadFolder(id), clean);
 }
 
 export const knownSchema = z.object({
@@ -192,21 +192,26 @@ export async function noteKnownFiles(
   });
 }
 
-/** Says that what was to be sent is there: reading starts. */
-export async function filesArrived(
-  actor: Actor,
-  id: number,
-  input: { bytes?: number | undefined } = {},
-): Promise<Received> {
+/** How much was sent for a delivery, or spared from being sent because its bytes are in stock. */
+async function bytesOf(tx: Transaction, id: number): Promise<number> {
+  const sent = await new FolderTree(uploadFolder(id)).entries();
+  const spared = await numberOf(
+    tx,
+    sql`select coalesce(sum(bytes), 0) as n from delivery_files where delivery_id = ${id}`,
+  );
+  return sent.reduce((sum, { size }) => sum + size, spared);
+}
+
+/** Says that what was to be sent is there: reading starts. Saying it again is harmless. */
+export async function filesArrived(actor: Actor, id: number): Promise<Received> {
   const collection = await allow(actor, "deliver", { delivery: id });
   await untilDeliveryRests(id);
   return transaction(async (tx) => {
     const { job } = await startReading(tx, actor, collection, id);
-    if (input.bytes !== undefined)
-      await tx
-        .update(deliveries)
-        .set({ bytes: sql`${deliveries.bytes} + ${input.bytes}` })
-        .where(eq(deliveries.id, id));
+    await tx
+      .update(deliveries)
+      .set({ bytes: await bytesOf(tx, id) })
+      .where(eq(deliveries.id, id));
     return { id, job };
   });
 }
@@ -221,13 +226,12 @@ export async function receiveArchive(
     collectionId: number;
     archive: string;
     fileName: string;
-    bytes: number;
     name?: string;
     keep?: boolean;
     facts?: Partial<DeliveryFacts>;
   },
 ): Promise<Received> {
-  const { collectionId, archive, fileName, bytes, name, facts } = input;
+  const { collectionId, archive, fileName, name, facts } = input;
   const id = await begin(actor, {
     collectionId,
     source: fileName,
@@ -239,7 +243,7 @@ export async function receiveArchive(
   const target = path.join(uploadFolder(id), fileName);
   if (input.keep) await copyFile(archive, target);
   else await rename(archive, target);
-  return filesArrived(actor, id, { bytes });
+  return filesArrived(actor, id);
 }
 
 export const sourceSchema = z.discriminatedUnion("kind", [

@@ -57,7 +57,6 @@ describe("a worker that is killed again and again", () => {
       collectionId: id,
       archive: saveArchive("ten.zip", bytes),
       fileName: "ten.zip",
-      bytes: bytes.length,
     });
     let kills = 0;
     const kill = async () => {
@@ -199,7 +198,6 @@ describe("a job", () => {
             collectionId: busy,
             archive: saveArchive(`busy-${n}.zip`, bytes),
             fileName: `busy-${n}.zip`,
-            bytes: bytes.length,
           })
         ).job,
       );
@@ -210,7 +208,6 @@ describe("a job", () => {
         collectionId: late,
         archive: saveArchive("late.zip", bytes),
         fileName: "late.zip",
-        bytes: bytes.length,
       })
     ).job;
     closing.push(await work(jobHandlers, 2));

@@ -137,9 +137,11 @@ export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbe
   const report = new Findings();
   report.merge((await findingsNow(delivery, counts.looked)).filter(({ code }) => code !== "class-similar"));
   for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
+  const waiting = new Set(undecided.map(({ name }) => name));
   for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
     if (
-      !undecided.some(({ name }) => name === a || name === b) &&
+      !waiting.has(a) &&
+      !waiting.has(b) &&
       ownEntry(decided, a) === null &&
       ownEntry(decided, b) === null
     )

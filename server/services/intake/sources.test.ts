@@ -109,7 +109,7 @@ describe("files sent one by one", () => {
       await placeForFile(localActor, delivery, "more.zip"),
       await zipBytes({ "q1.jpg": await picture(31), "deep/q2.jpg": await picture(32) }),
     );
-    await untilEnded((await filesArrived(localActor, delivery, { bytes: 10 })).job);
+    await untilEnded((await filesArrived(localActor, delivery)).job);
     expect((await deliveryRow(delivery)).sheet).toMatchObject({
       format: "coco",
       images: 5,
@@ -205,6 +205,26 @@ describe("files sent one by one", () => {
     expect(await placeForFile(localActor, delivery, "/rooted.jpg")).toContain(
       path.join(`delivery-${delivery}`, "rooted.jpg"),
     );
+  });
+
+  it("keep names that no disk takes, and a file beside a folder of its name", async () => {
+    const id = await collection("Odd names");
+    const { id: delivery } = await beginUpload(localActor, id, { source: "odd" });
+    const names = [`${"ä".repeat(150)}.jpg`, `${"x".repeat(300)}/b.jpg`, "tray", "tray/c.jpg", "deep/d.jpg", "deep"];
+    for (const [n, name] of names.entries())
+      writeFileSync(
+        await placeForFile(localActor, delivery, name),
+        name.endsWith(".jpg") ? await picture(900 + n) : "no picture",
+      );
+    const again = await Promise.all([filesArrived(localActor, delivery), filesArrived(localActor, delivery)]);
+    await untilEnded((again[1] as { job: string }).job);
+    await untilEnded((await filesArrived(localActor, delivery)).job);
+    expect((await deliveryRow(delivery)).sheet).toMatchObject({ images: 4, files: { unused: 2 } });
+    expect((await takeIn(delivery)).taken).toMatchObject({ images: 4 });
+    const { rows } = await db().execute<{ name: string }>(
+      sql`select name from images where collection_id = ${id} order by length(name), name`,
+    );
+    expect(rows.map(({ name }) => name)).toEqual(["deep/d.jpg", "tray/c.jpg", names[0], names[1]]);
   });
 
   it("that are annotations alone label what is in stock", async () => {
@@ -372,12 +392,32 @@ describe("a list of addresses", () => {
     });
     expect(delivery.name).toMatch(/^Autumn, /);
     expect(delivery.taken).toMatchObject({ images: 2 });
-    const unreadable = delivery.findings.find(({ code }) => code === "image-unreadable");
-    expect(unreadable?.count).toBe(5);
+    const failed = delivery.findings.find(({ code }) => code === "address-failed");
+    expect(failed?.count).toBe(5);
+    expect(failed?.message).toContain("answered 404: it is not there");
     const { rows } = await db().execute<{ name: string }>(
       sql`select name from images where delivery_id = ${delivery.id} order by name`,
     );
     expect(rows.map(({ name }) => name)).toEqual(["first.jpg", "second.jpg"]);
+  });
+
+  it("labels and splits its pictures by its further columns", async () => {
+    const list = `url,label,split\n${at("a.jpg")},roll,train\n${at("b.jpg")},tart,val\n`;
+    const delivery = await bringAndTakeIn(await collection("Labeled addresses"), {
+      kind: "addresses",
+      list,
+      fileName: "labeled.csv",
+      keep: "copy",
+    });
+    expect(delivery.sheet?.format).toBe("csv-labels");
+    const { rows } = await db().execute(
+      sql`select i.name, i.split, c.name as class from images i join classes c on c.id = any(i.image_class_ids)
+        where i.delivery_id = ${delivery.id} order by i.name`,
+    );
+    expect(rows).toEqual([
+      { name: "a.jpg", split: "train", class: "roll" },
+      { name: "b.jpg", split: "val", class: "tart" },
+    ]);
   });
 
   it("kept as links stores no bytes, fetches them when needed, and notices when they change", async () => {

@@ -5,6 +5,7 @@ import type { Findings } from "@larder/core/model/finding";
 import type { LabeledObject } from "@larder/core/model/item";
 import { rm } from "node:fs/promises";
 import { FolderTree, readFileRange } from "../../files/folder-tree";
+import { namedPlace } from "../../files/named-place";
 import { gunzip, unpackedName } from "../../files/gunzip";
 import { MountedTree, type Mount } from "../../files/mounted-tree";
 import { PdfTree } from "../../files/pdf/tree";
@@ -48,7 +49,7 @@ export async function unpackGzips(folder: string, report: Findings): Promise<voi
     const unpacked = unpackedName(path);
     if (unpacked === null) continue;
     try {
-      await gunzip(loose.onDisk(path), loose.onDisk(unpacked), settings().limits);
+      await gunzip(loose.onDisk(path), await namedPlace(folder, unpacked), settings().limits);
       await rm(loose.onDisk(path));
     } catch (error) {
       if (entries.length === 1 || !(error instanceof Failure)) throw error;

@@ -166,7 +166,7 @@ export class Sending {
     await this.again(() =>
       api(`/api/deliveries/${id}/arrived`, {
         method: "POST",
-        body: { bytes: this.state.total },
+        body: {},
         signal: this.abort.signal,
       }),
     );

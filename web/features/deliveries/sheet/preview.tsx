@@ -1,5 +1,6 @@
 "use client";
-import type { ItemFilter, PreviewItem } from "@larder/server/services/intake/preview";
+import type { PreviewItem } from "@larder/server/services/intake/preview";
+import type { ItemFilter } from "@larder/server/services/intake/shown-items";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";

@@ -1,5 +1,6 @@
 import { answer, one } from "@/edge/answer";
-import { itemFilters, previewItems } from "@larder/server/services/intake/preview";
+import { previewItems } from "@larder/server/services/intake/preview";
+import { itemFilters } from "@larder/server/services/intake/shown-items";
 import { z } from "zod";
 
 const schema = z.object({
