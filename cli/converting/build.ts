@@ -66,7 +66,7 @@ async function rowsOf(
     if (!facts || !bytes) continue;
     const key = hashOf(bytes);
     if (taken.has(key)) {
-      report.add("already-in-stock", item.path);
+      report.add("copy-in-delivery", item.path);
       continue;
     }
     taken.add(key);

@@ -1,3 +1,4 @@
+import type { ShapeKind } from "../model/shape";
 import type { Item } from "../model/item";
 import type { Reading } from "./format";
 
@@ -19,6 +20,22 @@ function count(holdings: Holdings, item: Item): void {
   for (const { shape } of item.objects) if (shape.kind === "polygon" || shape.kind === "mask") holdings.outlines++;
   holdings.mostClasses = Math.max(holdings.mostClasses, item.classes.length);
   if (item.captions.length > 0 || Object.keys(item.fields).length > 0) holdings.texts++;
+}
+
+/** What a stock holds, for choosing the format of a plan's first package. */
+export type StockHoldings = { kinds: ReadonlySet<ShapeKind>; imageClasses: number; texts: number };
+
+/**
+ * The format a new plan packs: the one that common trainers read and that keeps what the stock mostly holds, never one
+ * that loses everything.
+ */
+export function suitedFormat({ kinds, imageClasses, texts }: StockHoldings): string {
+  if (kinds.has("keypoints")) return kinds.has("polygon") || kinds.has("mask") ? "coco" : "yolo-pose";
+  if (kinds.has("polygon") || kinds.has("mask")) return "yolo-seg";
+  if (kinds.has("rotated-box")) return "yolo-obb";
+  if (kinds.size > 0) return "yolo";
+  if (texts > 0) return "jsonl";
+  return imageClasses > 0 ? "class-folders" : "yolo";
 }
 
 /**

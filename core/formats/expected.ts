@@ -2,11 +2,11 @@
 import { polygonMoments } from "../geometry/polygon";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { labelStates, objectFlags, splitNames, type Item, type LabeledObject, type Size } from "../model/item";
-import type { Shape, ShapeKind } from "../model/shape";
+import { shapeKinds, type Shape } from "../model/shape";
 import { Column } from "./columns";
 import type { Rounding } from "./format";
 
-const kinds: readonly ShapeKind[] = ["box", "rotated-box", "polygon", "mask", "keypoints", "line"];
+const kinds = shapeKinds;
 const numbersPerObject = 7;
 const labelsPerObject = 4;
 const edges = ["left", "top", "right", "bottom"] as const;

@@ -31,9 +31,20 @@ export function sampleTransform(
   return {
     orientation: image.orientation,
     resize: changes ? target : null,
-    flipSideways:
-      split === "train" && copy > 0 && uniform("flip", plan.split.seed, image.key, copy) < plan.augment.flipSideways,
+    flipSideways: split === "train" && copy > 0 && isFlipped(plan, image.key, copy),
   };
+}
+
+function isFlipped(plan: Plan, key: string, copy: number): boolean {
+  const { flipSideways } = plan.augment;
+  return flipSideways === 1 || (flipSideways > 0 && uniform("flip", plan.split.seed, key, copy) < flipSideways);
+}
+
+/** Of a training image's copies, how many no op changes: they are drawn beforehand and can be counted. */
+export function unchangedCopies(plan: Plan, key: string): number {
+  let count = 0;
+  for (let copy = 1; copy <= plan.augment.copies; copy++) if (!isFlipped(plan, key, copy)) count++;
+  return count;
 }
 
 export function outputSize(size: Size, transform: ImageTransform): Size {

@@ -4,19 +4,24 @@ import { z } from "zod";
 const line = (most: number) => z.string().trim().max(most, `At most ${most} characters.`).default("");
 const day = z.union([z.literal(""), z.iso.date("A date is written like 2026-11-19.")]).default("");
 
-export const deliveryFactsSchema = z.object({
-  source: line(500),
-  licence: line(200),
-  citation: line(2000),
-  notes: line(5000),
-  /** The camera's position, by the name people there use. */
-  camera: line(120),
-  takenFrom: day,
-  takenTo: day,
-  /** Decimal degrees, WGS 84: north and east are positive. */
-  latitude: z.number().min(-90).max(90).nullable().default(null),
-  longitude: z.number().min(-180).max(180).nullable().default(null),
-});
+export const deliveryFactsSchema = z
+  .object({
+    source: line(500),
+    licence: line(200),
+    citation: line(2000),
+    notes: line(5000),
+    /** The camera's position, by the name people there use. */
+    camera: line(120),
+    takenFrom: day,
+    takenTo: day,
+    /** Decimal degrees, WGS 84: north and east are positive. */
+    latitude: z.number().min(-90).max(90).nullable().default(null),
+    longitude: z.number().min(-180).max(180).nullable().default(null),
+  })
+  .refine(({ takenFrom, takenTo }) => takenFrom === "" || takenTo === "" || takenFrom <= takenTo, {
+    path: ["takenTo"],
+    message: "This day lies before the first one.",
+  });
 export type DeliveryFacts = z.infer<typeof deliveryFactsSchema>;
 
 export const noFacts: DeliveryFacts = deliveryFactsSchema.parse({});

@@ -24,6 +24,14 @@ export type Shape =
   | { kind: "keypoints"; points: Keypoint[]; box?: Box }
   | { kind: "line"; points: number[] };
 
+export const shapeKinds = [
+  "box",
+  "rotated-box",
+  "polygon",
+  "mask",
+  "keypoints",
+  "line",
+] as const satisfies readonly Shape["kind"][];
 export type ShapeKind = Shape["kind"];
 
 const coordinate = z.number();

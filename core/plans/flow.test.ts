@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { lightStock, type StockRow } from "../stock/light-stock";
 import { runFlow } from "./flow";
+import { outputsOf } from "./outputs";
 import { planFromYaml, planSchema, planToYaml } from "./plan";
 
 const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({
@@ -61,6 +62,56 @@ describe("runFlow", () => {
     expect(numbers(runFlow(stock, planSchema.parse({ select: { deliveries: [2] } })), "select")).toEqual([
       [null, 1, 3],
     ]);
+  });
+  it("keeps the splits that stand, deals the rest, and says which it keeps", () => {
+    const standing = lightStock([
+      ...Array.from({ length: 10 }, (_, i) => row(i)),
+      ...Array.from({ length: 6 }, (_, i) => row(10 + i, { split: "val", pinned: i < 2 })),
+    ]);
+    const of = (stand: string) =>
+      runFlow(standing, planSchema.parse({ split: { stand, ratio: { train: 8, val: 1, test: 1 } } }));
+    expect(of("all").kept).toEqual({ train: 0, val: 6, test: 0 });
+    expect(numbers(of("all"), "split")?.map(([split, images]) => [split, images])).toEqual([
+      ["train", 8],
+      ["val", 7],
+      ["test", 1],
+    ]);
+    expect(of("pinned").kept.val).toBe(2);
+    // Of 14 that are dealt 11.2, 1.4 and 1.4, beside the two that are pinned.
+    expect(numbers(of("pinned"), "split")?.map(([, images]) => images)).toEqual([11, 4, 1]);
+    expect(of("none").kept.val).toBe(0);
+    const dealt = lightStock([row(1, { split: "train" }), row(2, { split: "val" })]);
+    expect(runFlow(dealt, planSchema.parse({ split: { stand: "all" } })).emptySplits).toEqual([]);
+  });
+  it("counts copies that nothing changed, and leaves them out where asked, as the outputs have it", () => {
+    const train = lightStock(Array.from({ length: 40 }, (_, i) => row(i)));
+    const planned = (augment: object) =>
+      planSchema.parse({ split: { ratio: { train: 1, val: 0, test: 0 } }, augment: { copies: 3, ...augment } });
+    expect(runFlow(train, planned({ flipSideways: 0 })).unchanged).toBe(120);
+    expect(runFlow(train, planned({ flipSideways: 1 })).unchanged).toBe(0);
+    const half = planned({ flipSideways: 0.5, unchanged: "leave-out" });
+    const { unchanged, steps } = runFlow(train, half);
+    expect(unchanged).toBeGreaterThan(40);
+    expect(unchanged).toBeLessThan(80);
+    const made = train.keys.flatMap((key) => [
+      ...outputsOf(
+        {
+          key,
+          size: { width: 8, height: 8 },
+          orientation: 1,
+          state: "labeled",
+          objects: [],
+          classes: [],
+          captions: [],
+          fields: {},
+        },
+        half,
+        "train",
+        [],
+      ),
+    ]);
+    expect(steps.at(-1)?.bands[0]?.images).toBe(160 - unchanged);
+    expect(made).toHaveLength(160 - unchanged);
   });
   it("says which split would be empty", () => {
     expect(runFlow(lightStock(rows.slice(0, 2)), planSchema.parse({})).emptySplits).toEqual(["test"]);

@@ -4,7 +4,8 @@
 import type { LabelState, Split } from "../model/item";
 import { splitNames } from "../model/item";
 import { renamed } from "../relabel/mapping";
-import { dealHoldings } from "../splitting/deal";
+import { unchangedCopies } from "../imaging/transform";
+import { dealHoldings, type Holdings } from "../splitting/deal";
 import { LightStock } from "../stock/light-stock";
 import type { Plan } from "./plan";
 
@@ -18,6 +19,10 @@ export type Flow = {
   assigned: Map<string, Split>;
   /** Splits that were asked for and got nothing. */
   emptySplits: Split[];
+  /** How many images of each split are in it because they were. */
+  kept: Record<Split, number>;
+  /** Copies that no op changed; they go out or not as the plan says. */
+  unchanged: number;
 };
 
 /** The images, by their places in the stock, that the plan's first step lets through. */
@@ -63,7 +68,8 @@ function relabelImages(stock: LightStock, chosen: Uint32Array, relabel: Plan["re
     const emptied = last > first && met.length === 0;
     if (emptied && relabel.emptied === "leave-out") continue;
     const state = emptied ? "empty" : (stock.states[n] as LabelState);
-    out.addImage(stock.keys[n] as string, stock.deliveries[n] as number, stock.splits[n] as Split | null, state);
+    const split = stock.splits[n] as Split | null;
+    out.addImage(stock.keys[n] as string, stock.deliveries[n] as number, split, state, stock.pinned[n]);
     for (const target of met) {
       out.addLabel(target, objects[target] as number, whole[target] === 1);
       objects[target] = 0;
@@ -73,25 +79,46 @@ function relabelImages(stock: LightStock, chosen: Uint32Array, relabel: Plan["re
   return out;
 }
 
-/** Which split each image goes to. With `keep`, images without a split stay out of the data set. */
-function splitImages(stock: LightStock, split: Plan["split"]): readonly (Split | null)[] {
-  if (split.mode === "keep") return stock.splits;
-  const { keys, names, starts, classOf } = stock;
-  return dealHoldings({ keys, names, starts: starts.values, classOf: classOf.values }, split.ratio, split.seed);
+/** What some of a stock's images hold, as dealing takes it. */
+function holdingsOf({ keys, names, starts, classOf }: LightStock, images: readonly number[]): Holdings {
+  const holdings = { keys: images.map((n) => keys[n] as string), names, starts: [0], classOf: [] as number[] };
+  for (const n of images) {
+    for (let at = starts.at(n); at < starts.at(n + 1); at++) holdings.classOf.push(classOf.at(at));
+    holdings.starts.push(holdings.classOf.length);
+  }
+  return holdings;
+}
+
+type Splitting = { splits: (Split | null)[]; kept: Record<Split, number>; dealt: number };
+
+/** Which split each image goes to. With the mode `keep`, images without a split stay out of the data set. */
+function splitImages(stock: LightStock, { mode, stand, ratio, seed }: Plan["split"]): Splitting {
+  const kept = { train: 0, val: 0, test: 0 };
+  const splits = stock.splits.map((split, n) => {
+    const stands = mode === "keep" || stand === "all" || (stand === "pinned" && (stock.pinned[n] as boolean));
+    if (!split || !stands) return null;
+    kept[split]++;
+    return split;
+  });
+  if (mode === "keep") return { splits, kept, dealt: 0 };
+  const rest = splits.flatMap((split, n) => (split === null ? [n] : []));
+  dealHoldings(holdingsOf(stock, rest), ratio, seed).forEach((split, i) => (splits[rest[i] as number] = split));
+  return { splits, kept, dealt: rest.length };
 }
 
 type Tally = { images: number; objects: number; byClass: Float64Array };
 
 const emptyTally = (classes: number): Tally => ({ images: 0, objects: 0, byClass: new Float64Array(classes) });
 
-function addImage(tally: Tally, stock: LightStock, n: number): void {
-  tally.images++;
+/** Adds an image as often as it goes out. */
+function addImage(tally: Tally, stock: LightStock, n: number, times = 1): void {
+  tally.images += times;
   const last = stock.starts.at(n + 1);
   for (let at = stock.starts.at(n); at < last; at++) {
     const index = stock.classOf.at(at);
     const objects = stock.objectCounts.at(at);
-    tally.objects += objects;
-    tally.byClass[index] = (tally.byClass[index] as number) + objects + stock.imageLevel.at(at);
+    tally.objects += objects * times;
+    tally.byClass[index] = (tally.byClass[index] as number) + (objects + stock.imageLevel.at(at)) * times;
   }
 }
 
@@ -101,35 +128,41 @@ function tallyOf(stock: LightStock, images: ArrayLike<number>): Tally {
   return tally;
 }
 
-function bandOf(stock: LightStock, split: Split | null, { images, objects, byClass }: Tally, times = 1): Band {
+function bandOf(stock: LightStock, split: Split | null, { images, objects, byClass }: Tally): Band {
   const held = stock.names.flatMap((name, index) => {
     const count = byClass[index] as number;
-    return count > 0 ? [[name, count * times] as const] : [];
+    return count > 0 ? [[name, count] as const] : [];
   });
-  return { split, images: images * times, objects: objects * times, byClass: Object.fromEntries(held) };
+  return { split, images, objects, byClass: Object.fromEntries(held) };
 }
 
 export function runFlow(stock: LightStock, plan: Plan): Flow {
   const selected = selectImages(stock, plan.select);
   const relabeled = relabelImages(stock, selected, plan.relabel);
-  const splits = splitImages(relabeled, plan.split);
+  const { splits, kept, dealt } = splitImages(relabeled, plan.split);
   const assigned = new Map<string, Split>();
-  const all = emptyTally(relabeled.names.length);
-  const bySplit = new Map(splitNames.map((split) => [split, emptyTally(relabeled.names.length)]));
+  const empty = () => emptyTally(relabeled.names.length);
+  const all = empty();
+  const bySplit = new Map(splitNames.map((split) => [split, empty()]));
+  const augmented = empty();
+  let unchanged = 0;
   for (let n = 0; n < relabeled.length; n++) {
     addImage(all, relabeled, n);
     const split = splits[n];
     if (!split) continue;
-    assigned.set(relabeled.keys[n] as string, split);
+    const key = relabeled.keys[n] as string;
+    assigned.set(key, split);
     addImage(bySplit.get(split) as Tally, relabeled, n);
+    if (split !== "train") continue;
+    const same = unchangedCopies(plan, key);
+    unchanged += same;
+    const copies = plan.augment.copies - (plan.augment.unchanged === "leave-out" ? same : 0);
+    addImage(augmented, relabeled, n, 1 + copies);
   }
-  const asked = splitNames.filter((split) =>
-    plan.split.mode === "keep" ? (bySplit.get(split)?.images ?? 0) > 0 : plan.split.ratio[split] > 0,
-  );
-  const bands = (trainTimes: number) =>
-    asked.map((split) => bandOf(relabeled, split, bySplit.get(split) as Tally, split === "train" ? trainTimes : 1));
-  const once = bands(1);
-  const multiplied = bands(1 + plan.augment.copies);
+  // A split is asked for where something is in it already, or where there is anything to deal to it.
+  const asked = splitNames.filter((split) => kept[split] > 0 || (dealt > 0 && plan.split.ratio[split] > 0));
+  const once = asked.map((split) => bandOf(relabeled, split, bySplit.get(split) as Tally));
+  const multiplied = once.map((band) => (band.split === "train" ? bandOf(relabeled, "train", augmented) : band));
   const everything = Uint32Array.from(stock.keys, (_, n) => n);
   return {
     steps: [
@@ -143,5 +176,7 @@ export function runFlow(stock: LightStock, plan: Plan): Flow {
     ],
     assigned,
     emptySplits: asked.filter((split) => bySplit.get(split)?.images === 0),
+    kept,
+    unchanged,
   };
 }

@@ -61,6 +61,7 @@ export function* outputsOf(
   const copies = split === "train" ? plan.augment.copies : 0;
   for (let copy = 0; copy <= copies; copy++) {
     const transform = sampleTransform(plan, image, split, copy);
+    if (copy > 0 && plan.augment.unchanged === "leave-out" && !transform.flipSideways) continue;
     const objects = moveObjects(labels.objects, image.size, transform, classes);
     const labeled = carriesLabels({ objects, classes: labels.classes, captions: image.captions, fields: image.fields });
     const state = labeled ? "labeled" : image.state === "labeled" ? "empty" : image.state;

@@ -34,6 +34,8 @@ export const planSchema = z.object({
   split: z
     .object({
       mode: z.enum(["ratio", "keep"]).default("ratio"),
+      /** Which splits that images have already stay: only the others are dealt. */
+      stand: z.enum(["pinned", "all", "none"]).default("pinned"),
       ratio: ratioSchema.default({ train: 70, val: 20, test: 10 }),
       seed: z
         .number()
@@ -48,15 +50,24 @@ export const planSchema = z.object({
     .object({
       copies: z.number().int().min(0).max(20).default(0),
       flipSideways: z.number().min(0).max(1).default(0),
+      /** Whether copies go out that no op changed. */
+      unchanged: z.enum(["keep", "leave-out"]).default("keep"),
     })
     .prefault({}),
   pack: z.object({ formats: z.array(z.string()).default(["yolo"]) }).prefault({}),
 });
 export type Plan = z.infer<typeof planSchema>;
 
-/** A plan that takes everything labeled or empty as it is, 70 / 20 / 10. */
-export function newPlan(): Plan {
-  return planSchema.parse({});
+/**
+ * A plan as it starts on the screen: everything labeled or empty as it is, splits that came are kept, the rest is dealt 80
+ * / 10 / 10, and a copy that nothing changed does not go out.
+ */
+export function newPlan(format: string): Plan {
+  return planSchema.parse({
+    split: { stand: "all", ratio: { train: 80, val: 10, test: 10 } },
+    augment: { unchanged: "leave-out" },
+    pack: { formats: [format] },
+  });
 }
 
 export function planToYaml(plan: Plan): string {

@@ -33,6 +33,7 @@ export function lightStockOf(snapshot: Snapshot): LightStock {
       snapshot.deliveryIds[snapshot.delivery.at(slot)] ?? 0,
       split === 0 ? null : (splitNames[split - 1] ?? null),
       labelStates[snapshot.state.at(slot)] ?? "unlabeled",
+      snapshot.pinned.at(slot) === 1,
     );
     met.length = 0;
     const first = snapshot.firstObject.at(slot);

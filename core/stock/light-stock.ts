@@ -10,6 +10,8 @@ export type StockRow = {
   key: string;
   delivery: number;
   split: Split | null;
+  /** Whether it stays in its split whatever plans do. */
+  pinned?: boolean;
   state: LabelState;
   objects: ReadonlyMap<string, number>;
   classes: readonly string[];
@@ -21,6 +23,7 @@ export class LightStock {
   readonly keys: string[] = [];
   readonly deliveries: number[] = [];
   readonly splits: (Split | null)[] = [];
+  readonly pinned: boolean[] = [];
   readonly states: LabelState[] = [];
   readonly starts = new Column(Uint32Array);
   /** The class of each label, as an index in `names`. */
@@ -38,10 +41,11 @@ export class LightStock {
   }
 
   /** Begins the next image; its labels follow by `addLabel`. */
-  addImage(key: string, delivery: number, split: Split | null, state: LabelState): void {
+  addImage(key: string, delivery: number, split: Split | null, state: LabelState, pinned = false): void {
     this.keys.push(key);
     this.deliveries.push(delivery);
     this.splits.push(split);
+    this.pinned.push(pinned);
     this.states.push(state);
     this.starts.push(this.classOf.length);
   }
@@ -61,8 +65,8 @@ export function lightStock(rows: readonly StockRow[]): LightStock {
   for (const { objects, classes } of rows)
     for (const name of [...objects.keys(), ...classes]) if (!indexes.has(name)) indexes.set(name, indexes.size);
   const stock = new LightStock([...indexes.keys()]);
-  for (const { key, delivery, split, state, objects, classes } of rows) {
-    stock.addImage(key, delivery, split, state);
+  for (const { key, delivery, split, pinned, state, objects, classes } of rows) {
+    stock.addImage(key, delivery, split, state, pinned);
     const whole = new Set(classes);
     for (const name of new Set([...objects.keys(), ...whole]))
       stock.addLabel(indexes.get(name) as number, objects.get(name) ?? 0, whole.has(name));

@@ -1,7 +1,7 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
 import type { Band, PlanStep } from "@larder/core/plans/flow";
-import { relabeledLabels } from "@larder/core/plans/outputs";
+import { outputsOf, relabeledLabels } from "@larder/core/plans/outputs";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
 import {
@@ -11,12 +11,14 @@ import {
   sampleTransform,
   type ImageTransform,
 } from "@larder/core/imaging/transform";
+import { suitedFormat, type StockHoldings } from "@larder/core/formats/default-target";
+import { shapeKinds } from "@larder/core/model/shape";
 import { fitItem } from "@larder/core/formats/fit";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
 import { and, asc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
-import { db, transaction } from "../db/database";
+import { db, transaction, type Transaction } from "../db/database";
 import { numberOf, rowsOf } from "../db/query";
 import { plans, versions } from "../db/schema";
 import { changed } from "../jobs/events";
@@ -79,10 +81,29 @@ export async function createPlan(
     if (names.has(name)) throw planNameTaken(name);
     const [row] = await tx
       .insert(plans)
-      .values({ collectionId, name, body: input.body ?? newPlan() })
+      .values({ collectionId, name, body: input.body ?? newPlan(suitedFormat(await stockHoldings(tx, collectionId))) })
       .returning({ id: plans.id });
     return { id: row?.id as number };
   });
+}
+
+/** What stands for a stock of any size when a format is chosen for it. */
+const lookedAt = 5000;
+const kindSchema = z.object({ kind: z.enum(shapeKinds) });
+
+/** What the first images of a stock hold. */
+async function stockHoldings(tx: Transaction, collection: number): Promise<StockHoldings> {
+  const few = sql`select id, image_class_ids, captions, fields from images where collection_id = ${collection} and removed_at is null order by id limit ${lookedAt}`;
+  const kinds = await rowsOf(
+    tx,
+    kindSchema,
+    sql`select distinct o.shape->>'kind' as kind from (${few}) i join objects o on o.image_id = i.id`,
+  );
+  const [imageClasses, texts] = await Promise.all([
+    numberOf(tx, sql`select count(*) as n from (${few}) i where cardinality(image_class_ids) > 0`),
+    numberOf(tx, sql`select count(*) as n from (${few}) i where jsonb_array_length(captions) > 0 or fields <> '{}'`),
+  ]);
+  return { kinds: new Set(kinds.map(({ kind }) => kind)), imageClasses, texts };
 }
 
 const planNameTaken = (name: string) => new Failure("name-taken", `There is a plan called "${name}" already.`, 409);
@@ -135,6 +156,8 @@ export async function deletePlan(actor: Actor, id: number): Promise<void> {
 export type PlanFlow = {
   steps: { step: PlanStep; bands: Band[] }[];
   emptySplits: Split[];
+  kept: Record<Split, number>;
+  unchanged: number;
   classes: { name: string; images: number; objects: number }[];
   yaml: string;
   nextVersion: number;
@@ -143,7 +166,7 @@ export type PlanFlow = {
 /** What the plan comes to, counted on the stock as it is now; nothing is built. */
 export async function planFlow(actor: Actor, collectionId: number, body: Plan): Promise<PlanFlow> {
   await allow(actor, "see", { collection: collectionId });
-  const [{ steps, emptySplits, classes }, nextVersion] = await Promise.all([
+  const [{ steps, emptySplits, kept, unchanged, classes }, nextVersion] = await Promise.all([
     ask("flow", collectionId, body),
     numberOf(
       db(),
@@ -153,42 +176,50 @@ export async function planFlow(actor: Actor, collectionId: number, body: Plan): 
   return {
     steps,
     emptySplits,
+    kept,
+    unchanged,
     classes: classes.map(({ name, images, objects }) => ({ name, images, objects })),
     yaml: planToYaml(body),
     nextVersion,
   };
 }
 
-/** What each of the plan's formats will lose of this data set, before anything is written. */
-export async function foreseenLosses(
-  actor: Actor,
-  collectionId: number,
-  body: Plan,
-): Promise<{ format: string; findings: Finding[] }[]> {
+/** `exact` is false where only some of the images were looked at: for formats that are not chosen. */
+export type ForeseenLosses = { format: string; exact: boolean; findings: Finding[] };
+
+/** Of formats that are not chosen, so many images stand for all. */
+const sampled = 300;
+
+/**
+ * What each format will lose of this data set, before anything is written: of the plan's own formats counted over every
+ * image that goes out, copies among them; of the others as a few images show it.
+ */
+export async function foreseenLosses(actor: Actor, collectionId: number, body: Plan): Promise<ForeseenLosses[]> {
   await allow(actor, "see", { collection: collectionId });
   const { assigned, objects } = await ask("assigned", collectionId, body);
-  const reports = body.pack.formats.map((name) => {
-    const format = formatNamed(name);
-    return { format, options: format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {}, report: new Findings() };
-  });
   const infos = await classInfos(db(), collectionId, body);
-  for (const { report } of reports) reportUnpairedMirrors(body, infos, report);
+  const reports = packageFormats.map((name) => {
+    const format = formatNamed(name);
+    const report = new Findings();
+    reportUnpairedMirrors(body, infos, report);
+    const options = format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {};
+    return { format, options, report, exact: body.pack.formats.includes(name) };
+  });
+  let looked = 0;
   for await (const image of labeledImages(db(), collectionId)) {
     const split = assigned.get(image.sha256);
     if (!split) continue;
-    const relabeled = relabeledLabels(image, body);
-    const item = {
-      ...blankItem(image.name),
-      split,
-      state: image.state,
-      ...relabeled,
-      captions: image.captions,
-      fields: image.fields,
-      size: { width: image.width, height: image.height },
-    };
-    for (const { format, options, report } of reports) fitItem(item, format, options, report);
+    const size = { width: image.width, height: image.height };
+    const { name, captions, fields } = image;
+    for (const output of outputsOf({ ...image, key: image.sha256, size }, body, split, infos)) {
+      const item = { ...blankItem(name), split, captions, fields, ...output };
+      for (const { format, options, report, exact } of reports)
+        if (exact || looked < sampled) fitItem(item, format, options, report);
+    }
+    looked++;
+    if (looked >= sampled && body.pack.formats.length === 0) break;
   }
-  return reports.map(({ format, report }) => ({ format: format.name, findings: report.list() }));
+  return reports.map(({ format, report, exact }) => ({ format: format.name, exact, findings: report.list() }));
 }
 
 export type Sample = {

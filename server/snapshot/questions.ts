@@ -24,7 +24,7 @@ function derived(snapshot: Snapshot): Derived {
   return anew;
 }
 
-export type FlowCount = Pick<Flow, "steps" | "emptySplits"> & { classes: ClassTally[] };
+export type FlowCount = Pick<Flow, "steps" | "emptySplits" | "kept" | "unchanged"> & { classes: ClassTally[] };
 export type Page = { ids: number[] };
 export type Place = { place: number; before: number | null; after: number | null };
 
@@ -44,8 +44,8 @@ export const questions = {
     names: namesOf(snapshot),
   }),
   flow: (snapshot: Snapshot, plan: Plan): FlowCount => {
-    const { steps, emptySplits } = runFlow(derived(snapshot).stock, plan);
-    return { steps, emptySplits, classes: derived(snapshot).tallies };
+    const { steps, emptySplits, kept, unchanged } = runFlow(derived(snapshot).stock, plan);
+    return { steps, emptySplits, kept, unchanged, classes: derived(snapshot).tallies };
   },
   /** Which image goes to which split, and how many objects come along. */
   assigned: (

@@ -25,8 +25,16 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
       <body>
         <NuqsAdapter>
           <Providers>
+            <a
+              href="#page"
+              className="sr-only focus:not-sr-only focus:absolute focus:top-1 focus:left-1 focus:z-50 focus:rounded-md focus:bg-sheet focus:px-3 focus:py-1.5"
+            >
+              To the page
+            </a>
             <Masthead />
-            {children}
+            <div id="page" tabIndex={-1} className="outline-none">
+              {children}
+            </div>
           </Providers>
         </NuqsAdapter>
       </body>

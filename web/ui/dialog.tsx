@@ -1,4 +1,5 @@
 "use client";
+import { X } from "lucide-react";
 import { Dialog as Primitive } from "radix-ui";
 import type { ReactNode } from "react";
 import { Button } from "./button";
@@ -29,7 +30,13 @@ export function Dialog({
           {...(description ? {} : { "aria-describedby": undefined })}
           className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? widths.wide : widths.narrow} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
         >
-          <Primitive.Title className="font-title text-[17px] font-semibold">{title}</Primitive.Title>
+          <Primitive.Title className="pr-8 font-title text-[17px] font-semibold">{title}</Primitive.Title>
+          <Primitive.Close
+            aria-label="Close"
+            className="absolute top-4 right-4 grid size-7 place-items-center rounded-md text-ink-3 hover:bg-well hover:text-ink"
+          >
+            <X size={16} aria-hidden="true" />
+          </Primitive.Close>
           {description ? (
             <Primitive.Description className="mt-1.5 text-ink-2">{description}</Primitive.Description>
           ) : null}

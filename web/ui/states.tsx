@@ -29,8 +29,21 @@ export function Loading({ what }: { what: string }) {
   );
 }
 
-/** What went wrong, to what, and what to do. */
+/** What went wrong, to what, and what to do; what is not there any more is a page of its own. */
 export function Trouble({ error, again }: { error: Error; again?: () => void }) {
+  if ("status" in error && error.status === 404)
+    return (
+      <Empty
+        title="It is not here"
+        action={
+          <a href="/" className="font-medium underline">
+            To the shelves
+          </a>
+        }
+      >
+        {error.message}
+      </Empty>
+    );
   return (
     <div role="alert" className="m-5 max-w-xl rounded-md border border-harm bg-harm-wash p-4">
       <p>{error.message}</p>

@@ -139,12 +139,7 @@ export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbe
   for (const { name, to } of undecided) report.add("class-similar", "", `"${name}" and "${to}"`);
   const waiting = new Set(undecided.map(({ name }) => name));
   for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
-    if (
-      !waiting.has(a) &&
-      !waiting.has(b) &&
-      ownEntry(decided, a) === null &&
-      ownEntry(decided, b) === null
-    )
+    if (!waiting.has(a) && !waiting.has(b) && ownEntry(decided, a) === null && ownEntry(decided, b) === null)
       report.add("class-similar", "", `"${a}" and "${b}"`);
   if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
   return {

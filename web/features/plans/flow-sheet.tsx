@@ -1,8 +1,7 @@
 "use client";
-import type { Finding } from "@larder/core/model/finding";
 import type { Plan } from "@larder/core/plans/plan";
 import { planSteps, type PlanStep } from "@larder/core/plans/flow";
-import type { PlanFlow, PlanRow } from "@larder/server/services/plans";
+import type { ForeseenLosses, PlanFlow, PlanRow } from "@larder/server/services/plans";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
@@ -222,7 +221,7 @@ export function FlowSheet({
     enabled: plan !== null && step === "pack",
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      api<{ format: string; findings: Finding[] }[]>(`/api/collections/${collection}/plan-losses`, {
+      api<ForeseenLosses[]>(`/api/collections/${collection}/plan-losses`, {
         method: "POST",
         body: plan,
         signal,
@@ -283,14 +282,7 @@ export function FlowSheet({
       <div className="mx-5 grid grid-cols-[372px_1fr] border-t border-rule">
         <section aria-label={`${titles[step]} controls`} className="border-r border-rule py-3.5 pr-5">
           <h2 className="mb-1.5 text-[15px]">{titles[step]}</h2>
-          <StepControls
-            step={step}
-            plan={plan}
-            change={change}
-            classes={flow?.classes ?? []}
-            losses={losses}
-            formats={formats}
-          />
+          <StepControls step={step} plan={plan} change={change} flow={flow} losses={losses} formats={formats} />
         </section>
         <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
           {step === "prepare" || step === "augment" ? (

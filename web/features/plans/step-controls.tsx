@@ -2,15 +2,15 @@
 import { ownEntry } from "@larder/core/model/own-entry";
 import type { Plan } from "@larder/core/plans/plan";
 import type { PlanStep } from "@larder/core/plans/flow";
-import { labelStates, splitNames } from "@larder/core/model/item";
-import type { Finding } from "@larder/core/model/finding";
+import { labelStates, splitNames, type Split } from "@larder/core/model/item";
+import type { ForeseenLosses, PlanFlow } from "@larder/server/services/plans";
 import { Checkbox } from "radix-ui";
 import { Check } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { Choice } from "@/ui/choice";
 import { NumberField } from "@/ui/field";
 import { FindingMark, SplitMark } from "@/ui/marks";
-import { number } from "@/ui/words";
+import { count, number } from "@/ui/words";
 
 type Change = (plan: Plan) => void;
 type ClassCount = { name: string; images: number; objects: number };
@@ -156,20 +156,50 @@ function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change
   );
 }
 
-function SplitControls({ plan, change }: { plan: Plan; change: Change }) {
+const standWords = {
+  all: "Images that have a split stay in it; the rest is dealt.",
+  pinned: "Pinned images stay in their split; all others are dealt anew.",
+  none: "Every image is dealt anew, whatever split it has.",
+} as const;
+
+function SplitControls({
+  plan,
+  change,
+  kept,
+}: {
+  plan: Plan;
+  change: Change;
+  kept: Record<Split, number> | undefined;
+}) {
   const { split } = plan;
+  const stays = splitNames.filter((name) => (kept?.[name] ?? 0) > 0);
   return (
     <>
       <Row>
         <Choice
-          label="How to split"
-          value={split.mode}
-          onChange={(mode) => change({ ...plan, split: { ...split, mode } })}
+          label="Which images are dealt"
+          value={split.mode === "keep" ? "keep" : split.stand}
+          onChange={(value) =>
+            change({
+              ...plan,
+              split: value === "keep" ? { ...split, mode: "keep" } : { ...split, mode: "ratio", stand: value },
+            })
+          }
           options={[
-            { value: "ratio", label: "Deal by ratio" },
-            { value: "keep", label: "Keep as in stock" },
+            { value: "all", label: "Without a split" },
+            { value: "pinned", label: "Not pinned" },
+            { value: "none", label: "All anew" },
+            { value: "keep", label: "None" },
           ]}
         />
+        <p className="pt-1.5 text-small text-ink-3">
+          {split.mode === "keep"
+            ? "Splits stay as they are in stock; images without one stay out of this data set."
+            : standWords[split.stand]}{" "}
+          {stays.length > 0
+            ? `Kept: ${stays.map((name) => `${number(kept?.[name] ?? 0)} in ${name}`).join(", ")}.`
+            : "No image keeps a split."}
+        </p>
       </Row>
       {split.mode === "ratio" ? (
         <>
@@ -204,9 +234,7 @@ function SplitControls({ plan, change }: { plan: Plan; change: Change }) {
             Every class is spread in proportion. The same seed deals the same way again.
           </p>
         </>
-      ) : (
-        <p className="pt-2 text-small text-ink-3">Images without a split in stock stay out of this data set.</p>
-      )}
+      ) : null}
     </>
   );
 }
@@ -223,9 +251,9 @@ function PrepareControls({ plan, change }: { plan: Plan; change: Change }) {
           value={resize?.mode ?? "none"}
           onChange={(mode) => set(mode === "none" ? null : { ...current, mode })}
           options={[
-            { value: "none", label: "As it is" },
-            { value: "fit", label: "Fit inside" },
-            { value: "stretch", label: "Stretch to" },
+            { value: "none", label: "as it is" },
+            { value: "fit", label: "inside the frame" },
+            { value: "stretch", label: "distorted" },
           ]}
         />
       </Row>
@@ -253,7 +281,7 @@ function PrepareControls({ plan, change }: { plan: Plan; change: Change }) {
           </Row>
           <p className="pt-2 text-small text-ink-3">
             {resize.mode === "fit"
-              ? "Keeps each picture's shape inside this frame."
+              ? "Each picture keeps its shape and ends at the frame's nearer side."
               : "Every picture gets exactly this size; shapes may change."}{" "}
             Labels move along.
           </p>
@@ -263,7 +291,7 @@ function PrepareControls({ plan, change }: { plan: Plan; change: Change }) {
   );
 }
 
-function AugmentControls({ plan, change }: { plan: Plan; change: Change }) {
+function AugmentControls({ plan, change, unchanged }: { plan: Plan; change: Change; unchanged: number | undefined }) {
   const { augment } = plan;
   return (
     <>
@@ -298,12 +326,49 @@ function AugmentControls({ plan, change }: { plan: Plan; change: Change }) {
           onChange={(share) => change({ ...plan, augment: { ...augment, flipSideways: share / 100 } })}
         />
       </Row>
+      {augment.copies > 0 ? (
+        <Row>
+          <Choice
+            label="Copies that nothing changed"
+            value={augment.unchanged}
+            onChange={(value) => change({ ...plan, augment: { ...augment, unchanged: value } })}
+            options={[
+              { value: "leave-out", label: "leave out" },
+              { value: "keep", label: "send out" },
+            ]}
+          />
+          <p className="pt-1.5 text-small text-ink-3">
+            {unchanged === undefined
+              ? ""
+              : `${count(unchanged, "copy", "copies")} would be the very image again: ${augment.unchanged === "keep" ? "they go out all the same" : "they do not go out"}.`}
+          </p>
+        </Row>
+      ) : null}
       <p className="pt-2 text-small text-ink-3">
         Copies are made of training images only; val and test stay as they are. Left and right keypoints change places
         in a flip.
       </p>
     </>
   );
+}
+
+/** What a loss takes away, in a word or two. */
+function lossWords(code: string): string {
+  const words = new Map([
+    ["loss-polygon", "outlines"],
+    ["loss-mask", "masks or holes"],
+    ["loss-keypoints", "keypoints"],
+    ["loss-rotation", "rotation"],
+    ["loss-attributes", "attributes or flags"],
+    ["loss-caption", "captions or fields"],
+    ["loss-image-class", "image-level classes"],
+    ["loss-object", "objects"],
+    ["loss-state", "which images are empty"],
+    ["loss-split", "which images have no split"],
+    ["box-as-corners", "that boxes are boxes"],
+    ["mirror-unpaired", "left and right of keypoints"],
+  ]);
+  return words.get(code) ?? code;
 }
 
 function PackControls({
@@ -314,7 +379,7 @@ function PackControls({
 }: {
   plan: Plan;
   change: Change;
-  losses: { format: string; findings: Finding[] }[] | undefined;
+  losses: readonly ForeseenLosses[] | undefined;
   formats: readonly { name: string; title: string }[];
 }) {
   const { pack } = plan;
@@ -322,7 +387,8 @@ function PackControls({
     <>
       {formats.map(({ name, title }) => {
         const on = pack.formats.includes(name);
-        const lost = on ? losses?.find((entry) => entry.format === name)?.findings : undefined;
+        const foreseen = losses?.find((entry) => entry.format === name);
+        const lost = foreseen?.findings;
         return (
           <Row key={name}>
             <Tick
@@ -335,15 +401,23 @@ function PackControls({
                 })
               }
             />
-            {lost?.map((finding) => (
-              <p key={finding.code} className="mt-1 ml-[26px] flex gap-2 text-[12.5px] text-ink-2">
-                <FindingMark severity={finding.severity} />
-                {finding.sentence}
+            {on
+              ? lost?.map((finding) => (
+                  <p key={finding.code} className="mt-1 ml-[26px] flex gap-2 text-[12.5px] text-ink-2">
+                    <FindingMark severity={finding.severity} />
+                    {finding.sentence}
+                  </p>
+                ))
+              : null}
+            {lost === undefined ? null : lost.length === 0 ? (
+              <p className="mt-0.5 ml-[26px] text-[12.5px] text-ink-3">
+                {foreseen?.exact ? "Carries everything in this data set." : "Would carry everything."}
               </p>
-            ))}
-            {on && lost?.length === 0 ? (
-              <p className="mt-0.5 ml-[26px] text-[12.5px] text-ink-3">Carries everything in this data set.</p>
-            ) : null}
+            ) : on ? null : (
+              <p className="mt-0.5 ml-[26px] text-[12.5px] text-ink-3">
+                Would lose {[...new Set(lost.map(({ code }) => lossWords(code)))].join(", ")}.
+              </p>
+            )}
           </Row>
         );
       })}
@@ -356,28 +430,29 @@ export function StepControls({
   step,
   plan,
   change,
-  classes,
+  flow,
   losses,
   formats,
 }: {
   step: Exclude<PlanStep, "stock">;
   plan: Plan;
   change: Change;
-  classes: ClassCount[];
-  losses: { format: string; findings: Finding[] }[] | undefined;
+  flow: PlanFlow | undefined;
+  losses: readonly ForeseenLosses[] | undefined;
   formats: readonly { name: string; title: string }[];
 }) {
+  const classes = flow?.classes ?? [];
   switch (step) {
     case "select":
       return <SelectControls plan={plan} change={change} />;
     case "relabel":
       return <RelabelControls plan={plan} change={change} classes={classes} />;
     case "split":
-      return <SplitControls plan={plan} change={change} />;
+      return <SplitControls plan={plan} change={change} kept={flow?.kept} />;
     case "prepare":
       return <PrepareControls plan={plan} change={change} />;
     case "augment":
-      return <AugmentControls plan={plan} change={change} />;
+      return <AugmentControls plan={plan} change={change} unchanged={flow?.unchanged} />;
     case "pack":
       return <PackControls plan={plan} change={change} losses={losses} formats={formats} />;
   }

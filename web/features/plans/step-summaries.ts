@@ -25,8 +25,10 @@ export function stepSummaries(plan: Plan): Record<Exclude<PlanStep, "stock">, st
     split:
       split.mode === "keep"
         ? "as it stands in stock"
-        : `${split.ratio.train} / ${split.ratio.val} / ${split.ratio.test}, seed ${split.seed}`,
-    prepare: resize ? `${resize.mode} ${resize.width} × ${resize.height}` : "size as it is",
+        : `${split.stand === "all" ? "keeps what came, the rest " : ""}${split.ratio.train} / ${split.ratio.val} / ${split.ratio.test}, seed ${split.seed}`,
+    prepare: resize
+      ? `${resize.mode === "fit" ? "inside" : "distorted to"} ${resize.width} × ${resize.height}`
+      : "size as it is",
     augment:
       augment.copies === 0
         ? "no copies"

@@ -1,10 +1,13 @@
 "use client";
 import type { Facets } from "@larder/core/snapshot/facets";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { number } from "@/ui/words";
 import type { Dimension, StockFilterState } from "./use-stock-filter";
+
+/** Lists longer than this can be searched. */
+const searchedFrom = 12;
 
 type Toggle = (dimension: Dimension, value: string | number) => void;
 
@@ -68,7 +71,9 @@ function Bar({
 
 /** Small histograms that are filters: a bar is a filter, and all others answer at once. */
 export function Histograms({ facets, filter, toggle }: { facets: Facets; filter: StockFilterState; toggle: Toggle }) {
-  const most = (values: number[]) => Math.max(1, ...values);
+  const [sought, setSought] = useState("");
+  const shownClasses = facets.class.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
+  const most = (values: number[]) => values.reduce((highest, value) => Math.max(highest, value), 1);
   const classMost = most(facets.class.map((row) => row.count));
   const splitMost = most(Object.values(facets.split));
   const stateMost = most(Object.values(facets.state));
@@ -94,8 +99,18 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
         data-testid="histograms"
       >
         <Panel title="Class" aside={number(facets.class.length)}>
-          <div className="max-h-[153px] overflow-y-auto">
-            {facets.class.map((row) => (
+          {facets.class.length > searchedFrom ? (
+            <input
+              type="search"
+              aria-label="Find a class"
+              placeholder="find a class"
+              value={sought}
+              onChange={(event) => setSought(event.target.value)}
+              className="mb-1 h-[22px] w-full rounded-sm border border-rule bg-sheet px-1.5 text-[12px]"
+            />
+          ) : null}
+          <div className={`overflow-y-auto ${facets.class.length > searchedFrom ? "max-h-[127px]" : "max-h-[153px]"}`}>
+            {shownClasses.map((row) => (
               <Bar
                 key={row.name}
                 label={row.name}

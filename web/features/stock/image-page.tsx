@@ -15,6 +15,7 @@ import { SplitMark } from "@/ui/marks";
 import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, number } from "@/ui/words";
 import { ImageHistory } from "./image-history";
+import { movePlace } from "./place";
 import { useStockFilter } from "./use-stock-filter";
 
 /** The size of the box around a shape, in whole pixels. */
@@ -42,15 +43,19 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   const after = to(image?.after);
   const back = `/c/${collection}/stock?${query}`;
   useEffect(() => {
+    const step = (by: number, address: string) => {
+      movePlace(collection, by);
+      router.push(address);
+    };
     const onKey = (event: KeyboardEvent) => {
       if (event.target instanceof HTMLInputElement) return;
-      if (event.key === "ArrowLeft" && before) router.push(before);
-      if (event.key === "ArrowRight" && after) router.push(after);
+      if (event.key === "ArrowLeft" && before) step(-1, before);
+      if (event.key === "ArrowRight" && after) step(1, after);
       if (event.key === "Escape") router.push(back);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [router, before, after, back]);
+  }, [router, collection, before, after, back]);
   if (error) return <Trouble error={error} />;
   if (!image || !classes) return <Loading what="the image" />;
   const looks = new Map(classes.map((row) => [row.id, row]));

@@ -28,6 +28,7 @@ import {
   withMore,
   type Picked,
 } from "./picked";
+import { rememberPlace, takePlace } from "./place";
 import { Tray } from "./tray";
 import { useStockFilter } from "./use-stock-filter";
 
@@ -57,6 +58,7 @@ function Cell({
   onClick,
   onOpen,
   index,
+  current,
 }: {
   image: StockImage | undefined;
   looks: Looks;
@@ -65,6 +67,8 @@ function Cell({
   onClick: (event: MouseEvent) => void;
   onOpen: () => void;
   index: number;
+  /** Whether the keyboard comes to this one when it comes to the grid. */
+  current: boolean;
 }) {
   if (!image) return <div className="rounded-sm bg-well" style={{ height }} />;
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
@@ -78,6 +82,7 @@ function Cell({
       <button
         type="button"
         data-index={index}
+        tabIndex={current ? 0 : -1}
         onClick={onClick}
         onDoubleClick={onOpen}
         onKeyDown={(event) => {
@@ -94,10 +99,9 @@ function Cell({
             alt=""
             loading="lazy"
             draggable={false}
-            className="absolute inset-0 size-full object-cover"
+            className="absolute inset-0 size-full object-contain"
           />
           <Shapes
-            cover
             width={image.width}
             height={image.height}
             shapes={image.objects.map((object, key) => ({
@@ -196,19 +200,22 @@ export function Stock({ collection }: { collection: number }) {
 
   const [picked, setPicked] = useState<Picked>(nothing);
   const anchor = useRef<number | null>(null);
+  const [current, setCurrent] = useState(0);
   useEffect(() => setPicked(nothing), [query]);
+  const extendTo = async (index: number) => {
+    const from = anchor.current ?? index;
+    try {
+      const ids = await idsBetween(collection, query, Math.min(from, index), Math.max(from, index));
+      setPicked((before) => withMore(before, ids));
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
   const select = async (index: number, event: MouseEvent) => {
     const image = imageAt(index);
     if (!image) return;
-    if (event.shiftKey && anchor.current !== null) {
-      const [start, end] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
-      try {
-        setPicked(withMore(picked, await idsBetween(collection, query, start, end)));
-      } catch (problem) {
-        toast.error((problem as Error).message);
-      }
-      return;
-    }
+    setCurrent(index);
+    if (event.shiftKey && anchor.current !== null) return extendTo(index);
     anchor.current = index;
     setPicked(toggled(picked, image.id, event.ctrlKey || event.metaKey));
   };
@@ -226,10 +233,27 @@ export function Stock({ collection }: { collection: number }) {
   }, []);
   const onGridKey = (event: React.KeyboardEvent) => {
     const at = Number((event.target as HTMLElement).dataset["index"]);
-    const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: columns, ArrowUp: -columns }[event.key];
+    const rowsInView = Math.max(1, Math.floor(window.innerHeight / (cellHeight + gap)) - 1);
+    const step = {
+      ArrowRight: 1,
+      ArrowLeft: -1,
+      ArrowDown: columns,
+      ArrowUp: -columns,
+      PageDown: columns * rowsInView,
+      PageUp: -columns * rowsInView,
+      Home: -total,
+      End: total,
+    }[event.key];
     if (!Number.isInteger(at) || step === undefined) return;
     event.preventDefault();
-    const next = Math.min(total - 1, Math.max(0, at + step));
+    goTo(Math.min(total - 1, Math.max(0, at + step)));
+    if (!event.shiftKey) return;
+    anchor.current ??= at;
+    void extendTo(Math.min(total - 1, Math.max(0, at + step)));
+  };
+  /** Brings the cell into view and the keyboard to it. */
+  const goTo = (next: number) => {
+    setCurrent(next);
     virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
     const cell = () => ground.current?.querySelector<HTMLElement>(`[data-index="${next}"]`);
     // A cell that is drawn already takes the focus at once, so that quick presses do not run into each other.
@@ -237,6 +261,15 @@ export function Stock({ collection }: { collection: number }) {
     if (drawn) drawn.focus({ preventScroll: true });
     else requestAnimationFrame(() => cell()?.focus());
   };
+
+  // Whoever comes back from an image finds it where it was.
+  const goBack = useRef(goTo);
+  goBack.current = goTo;
+  useEffect(() => {
+    if (total === 0) return;
+    const place = takePlace(collection, query);
+    if (place !== null && place < total) goBack.current(place);
+  }, [collection, query, total]);
 
   if (error) return <Trouble error={error} again={() => void refetch()} />;
   if (!facets) return <Loading what="the stock" />;
@@ -308,11 +341,16 @@ export function Stock({ collection }: { collection: number }) {
                   key={index}
                   index={index}
                   image={image}
+                  current={index === Math.min(current, total - 1)}
                   looks={looks}
                   height={cellHeight}
                   selected={image ? holds(picked, image.id) : false}
                   onClick={(event) => void select(index, event)}
-                  onOpen={() => image && router.push(`/c/${collection}/stock/${image.id}?${query}`)}
+                  onOpen={() => {
+                    if (!image) return;
+                    rememberPlace(collection, query, index);
+                    router.push(`/c/${collection}/stock/${image.id}?${query}`);
+                  }}
                 />
               );
             })}

@@ -29,13 +29,13 @@ describe("the tray", () => {
   it("says how many are selected, and offers the rest only where there is more", async () => {
     const { onAll, onClear } = show(1, 40);
     expect(screen.getByText("1 image")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "take all 40" }));
+    await userEvent.click(screen.getByRole("button", { name: "to all 40" }));
     await userEvent.click(screen.getByRole("button", { name: "Esc" }));
     expect([onAll.mock.calls.length, onClear.mock.calls.length]).toEqual([1, 1]);
   });
   it("does not offer more where all are selected", () => {
     show(40, 40);
-    expect(screen.queryByRole("button", { name: /take all/ })).toBeNull();
+    expect(screen.queryByRole("button", { name: /to all/ })).toBeNull();
   });
   it("sends the selection as it stands, never a list of what it holds", async () => {
     const { changes } = show(39, 40);

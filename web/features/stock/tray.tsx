@@ -76,13 +76,18 @@ export function Tray({
       aria-label="What is selected"
       className="rise fixed bottom-3 left-1/2 z-20 flex max-w-[calc(100vw-24px)] -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 whitespace-nowrap text-dim-ink"
     >
-      <b className="font-title text-[15px] font-semibold">{many}</b>
-      <span className="text-dim-ink-2">of {number(matching)} that match</span>
-      {size < matching ? (
-        <button type="button" onClick={onAll} className="mr-2 underline">
-          take all {number(matching)}
-        </button>
-      ) : null}
+      <span className="mr-1">
+        What is chosen here is done to <b className="font-title text-[15px] font-semibold">{many}</b>
+        {size < matching ? (
+          <>
+            , or{" "}
+            <button type="button" onClick={onAll} className="underline">
+              to all {number(matching)}
+            </button>
+          </>
+        ) : null}
+        :
+      </span>
       {(["train", "val", "test"] as const).map((split) => (
         <Button key={split} look="dim" small onClick={() => void act(selection, { do: "move", split })}>
           Move to {split}
