@@ -58,7 +58,7 @@ export const initialChoices: IntakeChoices = {
   pageResolution: 150,
   classes: {},
   splits: { mode: "keep" },
-  sameBytes: "skip",
+  sameBytes: "fill",
   keepWhenAndWhere: true,
 };
 

@@ -144,7 +144,8 @@ export async function previewItems(
     .select()
     .from(deliveryItems)
     .where(where)
-    .orderBy(asc(deliveryItems.ordinal))
+    // What repeats stands beside what it repeats.
+    .orderBy(...(input.filter === "repeats" ? [asc(deliveryItems.sha256)] : []), asc(deliveryItems.ordinal))
     .offset(input.offset)
     .limit(input.limit);
   const total = counts?.total ?? 0;

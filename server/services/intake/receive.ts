@@ -24,6 +24,7 @@ import { collectionRow } from "../collections";
 import { deliveryName, deliveryRow, readAgain, startReading } from "../deliveries";
 import { untilDeliveryRests } from "./delivery-jobs";
 import { addressListFile, serverFolder } from "./origin";
+import { knownFiles } from "./stock-tree";
 import { sampleNamed } from "./samples";
 import { uploadFolder } from "./sent-files";
 
@@ -190,6 +191,14 @@ export async function noteKnownFiles(
         .onConflictDoNothing();
     return { known: safe.map((row) => row.path) };
   });
+}
+
+/** The files that have arrived for a delivery, or were spared because their bytes are in stock. */
+export async function arrivedFiles(actor: Actor, id: number): Promise<{ path: string; size: number }[]> {
+  await allow(actor, "see", { delivery: id });
+  const sent = await new FolderTree(uploadFolder(id)).entries().catch(() => []);
+  const spared = await knownFiles(id);
+  return [...sent, ...spared.map(({ path: name, bytes }) => ({ path: name, size: bytes }))];
 }
 
 /** How much was sent for a delivery, or spared from being sent because its bytes are in stock. */

@@ -7,7 +7,7 @@ import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../../db/database";
 import { classes, intakeSources } from "../../db/schema";
-import { rowOf, rowsOf } from "../../db/query";
+import { numberOf, rowOf, rowsOf } from "../../db/query";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import type { Delivery } from "../../db/schema";
@@ -24,6 +24,8 @@ export type SheetNumbers = {
   withFindings: number;
   inStock: number;
   nearCopies: number;
+  /** Pictures whose bytes stand in the delivery more than once, every one of them. */
+  repeats: number;
   unreadable: number;
   leftOut: number;
   /** Looked into so far. */
@@ -37,7 +39,14 @@ export type SheetNumbers = {
   matches: (Proposal & { remembered: boolean })[];
   /** The delivery from the same source whose decisions are proposed. */
   rememberedFrom: string | null;
+  /** Where the next new class will stand in the collection's list: its colour follows from that. */
+  nextPosition: number;
+  /** Folders that hold pictures, the fullest first, as far as they are kept. */
+  folders: { folder: string; images: number }[];
 };
+
+const foldersKept = 40;
+const folderSchema = z.object({ folder: z.string(), images: z.number() });
 
 const pictureFindingSchema = z.object({ code: z.string(), count: z.number(), examples: z.array(z.string()) });
 
@@ -71,6 +80,8 @@ const countsSchema = z.object({
   withFindings: whole,
   inStock: whole,
   nearCopies: whole,
+  repeats: whole,
+  again: whole,
   unreadable: whole,
   leftOut: whole,
   looked: whole,
@@ -89,7 +100,9 @@ async function counted(delivery: Delivery): Promise<Counted> {
     with rows as (
       select ordinal, sha256, ready, left_out, unreadable, ${state} as now, ${worthALook} as noteworthy, ${nearCopy} as near from delivery_items where delivery_id = ${delivery.id}
     ), met as (
-      select r.*, i.id as there, i.state as state_there, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
+      select r.*, i.id as there, i.state as state_there,
+        case when r.sha256 is null then 1 else count(*) over (partition by r.sha256) end as times,
+        row_number() over (partition by coalesce(r.sha256, r.ordinal::text) order by r.ordinal) as nth_of_all, row_number() over (partition by coalesce(r.sha256, r.ordinal::text), r.left_out order by r.ordinal) as nth
       from rows r left join images i on i.collection_id = ${delivery.collectionId} and i.sha256 = r.sha256 and i.removed_at is null
     )
     select count(*)::int as all,
@@ -99,13 +112,15 @@ async function counted(delivery: Delivery): Promise<Counted> {
       count(*) filter (where noteworthy)::int as "withFindings",
       count(*) filter (where there is not null)::int as "inStock",
       count(*) filter (where near)::int as "nearCopies",
+      count(*) filter (where times > 1)::int as repeats,
+      count(*) filter (where times > 1 and nth_of_all > 1)::int as again,
       count(*) filter (where unreadable is not null)::int as unreadable,
       count(*) filter (where left_out)::int as "leftOut",
       count(*) filter (where ready)::int as looked,
       count(*) filter (where not left_out and unreadable is null and there is null and nth = 1)::int as takable,
       count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled')::int as replaceable,
       count(*) filter (where not left_out and there is not null and nth = 1 and now = 'labeled')::int as addable,
-      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled' and state_there <> 'labeled')::int as fillable
+      count(*) filter (where not left_out and there is not null and nth = 1 and now <> 'unlabeled' and state_there = 'unlabeled')::int as fillable
     from met`,
   );
   return row as Counted;
@@ -115,7 +130,7 @@ async function counted(delivery: Delivery): Promise<Counted> {
 export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbers> {
   await allow(actor, "see", { delivery: id });
   const delivery = await deliveryRow(id);
-  const { takable, replaceable, addable, fillable, ...counts } = await counted(delivery);
+  const { takable, replaceable, addable, fillable, again, ...counts } = await counted(delivery);
   const { sameBytes: mode } = choicesOf(delivery);
   const known = await db()
     .select({ name: classes.name })
@@ -141,9 +156,22 @@ export async function sheetNumbers(actor: Actor, id: number): Promise<SheetNumbe
   for (const [a, b] of lookAlikes(matches.map(({ name }) => name)))
     if (!waiting.has(a) && !waiting.has(b) && ownEntry(decided, a) === null && ownEntry(decided, b) === null)
       report.add("class-similar", "", `"${a}" and "${b}"`);
+  if (again > 0) report.add("copy-in-delivery", "", undefined, again);
   if (counts.nearCopies > 0) report.add("near-copy", "", undefined, counts.nearCopies);
+  const folders = await rowsOf(
+    db(),
+    folderSchema,
+    sql`select regexp_replace(path, '/[^/]*$', '') as folder, count(*)::int as images from delivery_items
+      where delivery_id = ${id} and path like '%/%' group by 1 order by 2 desc, 1 limit ${foldersKept}`,
+  );
+  const nextPosition = await numberOf(
+    db(),
+    sql`select coalesce(max(position), -1) + 1 as n from classes where collection_id = ${delivery.collectionId}`,
+  );
   return {
     ...counts,
+    folders,
+    nextPosition,
     toTakeIn: takable,
     toRelabel: mode === "replace" ? replaceable : mode === "add" ? addable : mode === "fill" ? fillable : 0,
     findings: report.list(),

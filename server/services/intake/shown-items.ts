@@ -1,21 +1,8 @@
 /** Which images of a delivery its sheet shows: of one kind, or those with one finding. */
+import { itemFilters, type ItemFilter } from "@larder/core/intake/item-filters";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { nearCopy, repeated, sameBytes, state, worthALook } from "./staged-conditions";
-
-export const itemFilters = [
-  "all",
-  "labeled",
-  "unlabeled",
-  "empty",
-  "findings",
-  "in-stock",
-  "repeats",
-  "near-copies",
-  "unreadable",
-  "left-out",
-] as const;
-export type ItemFilter = (typeof itemFilters)[number];
 
 export const shownSchema = z.object({ filter: z.enum(itemFilters), finding: z.string().max(60).optional() });
 type Shown = z.infer<typeof shownSchema>;

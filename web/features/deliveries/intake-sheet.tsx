@@ -16,13 +16,16 @@ import { bytes, count, duration } from "@/ui/words";
 import { droppedFiles } from "./sending/dropped";
 import { send } from "./sending/sendings";
 import { SendingsList } from "./sending/sendings-list";
+import { Arrived } from "./sheet/arrived";
 import { Brought } from "./sheet/brought";
 import { ClassMatch } from "./sheet/class-match";
 import type { ClassLook, Decide, DeliveryRow } from "./sheet/delivery-row";
 import { Facts } from "./sheet/facts";
 import { FindingList } from "./sheet/finding-list";
 import { HowItIsRead } from "./sheet/how-it-is-read";
-import { Preview, type Shown } from "./sheet/preview";
+import { Preview } from "./sheet/preview";
+import { useShown } from "./sheet/use-shown";
+import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
 import { Working } from "./sheet/working";
 import { UndoDelivery } from "./undo-delivery";
 
@@ -54,19 +57,31 @@ function AddFiles({ delivery, onSent }: { delivery: DeliveryRow; onSent: () => v
  * Known classes keep their colour, also under the name they have in the delivery; new ones get the colours they will
  * have.
  */
-function useClassLook(delivery: DeliveryRow | undefined): ClassLook {
+function useClassLook(delivery: DeliveryRow | undefined, nextPosition: number | undefined): ClassLook {
   const { data: known } = useClasses(delivery?.collectionId ?? 0);
   const look = new Map(known?.map((row) => [row.name, classColour(row.colour)]));
   const decisions = allChoices(delivery?.choices).classes;
-  let next = known?.length ?? 0;
+  let next = nextPosition ?? known?.length ?? 0;
   for (const { name } of delivery?.sheet?.classes ?? []) {
     const decision = ownEntry(decisions, name);
-    const target = decision && "to" in decision ? decision.to : name;
+    // What is left out comes to no class, and takes no colour from those that do.
+    if (decision && !("to" in decision)) continue;
+    const target = decision ? decision.to : name;
     const colour = look.get(target) ?? classColour(next++);
     look.set(target, colour);
     look.set(name, colour);
   }
   return look;
+}
+
+/** Why there is nothing to take in. */
+function nothingToTake(numbers: SheetNumbers | undefined): string {
+  if (!numbers) return "Its images are being counted.";
+  if (numbers.leftOut > 0 && numbers.leftOut + numbers.unreadable >= numbers.all)
+    return "Every image is left out. Take some back to take them in.";
+  if (numbers.inStock > 0)
+    return "All of its images are in stock already, and what it says of them is there. Choose what becomes of their labels.";
+  return "None of its files is an image that can be decoded.";
 }
 
 /** What was found in a delivery and how it will be read, before anything is stored; after that, what it brought. */
@@ -77,8 +92,8 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
   const { data: numbers } = useSheetNumbers(id, delivery?.status === "read" || delivery?.status === "taken");
   const { data: head } = useCollection(collection);
   const [aside, setAside] = useState(false);
-  const [shown, setShown] = useState<Shown>({ filter: "all", finding: null, page: 0 });
-  const look = useClassLook(delivery);
+  const [shown, setShown] = useShown();
+  const look = useClassLook(delivery, numbers?.nextPosition);
   if (error) return <Trouble error={error} />;
   if (!delivery) return <Loading what="the delivery" />;
   const choices = allChoices(delivery.choices);
@@ -122,7 +137,12 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           <Button onClick={() => void act("scan-again")}>Scan again</Button>
         ) : null}
         {open ? (
-          <Button look="go" disabled={images + relabeled <= 0} onClick={() => void act("take-in")}>
+          <Button
+            look="go"
+            disabled={images + relabeled <= 0}
+            {...(images + relabeled <= 0 ? { title: nothingToTake(numbers) } : {})}
+            onClick={() => void act("take-in")}
+          >
             {images === 0 && relabeled > 0
               ? `Label ${count(relabeled, "image")} in stock`
               : `Take in ${count(images, "image")}${relabeled > 0 ? `, label ${count(relabeled, "image")}` : ""}`}
@@ -134,6 +154,11 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           </Button>
         ) : null}
       </PageHead>
+      {open && images + relabeled <= 0 ? (
+        <p className="mx-5 mb-4 text-look" role="status">
+          {nothingToTake(numbers)}
+        </p>
+      ) : null}
       <SendingsList collection={collection} />
       {delivery.failure ? (
         <div
@@ -150,10 +175,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
       ) : null}
       {delivery.status === "arriving" ? (
         <div className="mx-5 mb-4 flex items-center gap-4 rounded-md border border-rule-strong bg-sheet px-4 py-3">
-          <p>
-            Files are on their way. If the page that sent them was closed, what has arrived is kept: add the rest, or
-            read what is there.
-          </p>
+          <Arrived delivery={delivery.id} />
           <Button small className="ml-auto" onClick={() => void act("arrived")}>
             Read what is there
           </Button>

@@ -46,7 +46,7 @@ export async function relabelStock(
   mode: IntakeChoices["sameBytes"],
 ): Promise<number> {
   if (mode === "skip") return 0;
-  const fits = mode === "fill" ? sql`and i.state_there <> 'labeled'` : mode === "add" ? sql`and l.says` : sql``;
+  const fits = mode === "fill" ? sql`and i.state_there = 'unlabeled'` : mode === "add" ? sql`and l.says` : sql``;
   let relabeled = 0;
   for (let last = -1; ;) {
     const page = await rowsOf(

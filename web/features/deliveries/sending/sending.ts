@@ -3,6 +3,7 @@ import { isImagePath } from "@larder/core/model/file-tree";
 import * as tus from "tus-js-client";
 import { api, ApiError } from "@/features/live/api";
 import { batchesOf, goesAlone, sourceOf, type Outgoing } from "./batches";
+import { begunDelivery, fingerprintOf, forgetBegun, rememberBegun } from "./begun";
 import { Hashing } from "./hashing";
 
 export type SendingState = {
@@ -49,12 +50,14 @@ export class Sending {
   private samples: { at: number; sent: number }[] = [];
   private running = false;
   private givenUp = false;
+  private readonly fingerprint: string;
 
   constructor(
     private readonly options: SendingOptions,
     private readonly changed: () => void,
   ) {
     const { files, collection, delivery } = options;
+    this.fingerprint = fingerprintOf(files);
     this.state = {
       id: nextId++,
       collection,
@@ -120,12 +123,47 @@ export class Sending {
     this.givenUp = true;
     this.abort.abort();
     void this.upload?.abort(true).catch(() => undefined);
+    forgetBegun(this.options.collection, this.fingerprint);
     if (this.state.delivery !== null && this.options.delivery === undefined)
       await api(`/api/deliveries/${this.state.delivery}`, { method: "DELETE" }).catch(() => undefined);
   }
 
+  /** The delivery that was begun for these very files before the page was loaded anew, while it still waits for them. */
+  private async begun(): Promise<number | null> {
+    const id = begunDelivery(this.options.collection, this.fingerprint);
+    if (id === null) return null;
+    try {
+      const { status } = await api<{ status: string }>(`/api/deliveries/${id}`, { signal: this.abort.signal });
+      if (status === "arriving") return id;
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 404) throw error;
+    }
+    forgetBegun(this.options.collection, this.fingerprint);
+    return null;
+  }
+
+  /** Takes what has arrived already as sent. */
+  private async noteArrived(id: number): Promise<void> {
+    const there = await this.again(() =>
+      api<{ path: string; size: number }[]>(`/api/deliveries/${id}/files`, { signal: this.abort.signal }),
+    );
+    const sizes = new Map(there.map(({ path, size }) => [path, size]));
+    const arrived = this.options.files.filter(({ path, size }) => !this.arrived.has(path) && sizes.get(path) === size);
+    this.done(arrived);
+    this.set({
+      sent: this.state.sent + arrived.reduce((sum, { size }) => sum + size, 0),
+      sentFiles: this.state.sentFiles + arrived.length,
+    });
+  }
+
   private async delivery(): Promise<number> {
     if (this.state.delivery !== null) return this.state.delivery;
+    const begun = await this.again(() => this.begun());
+    if (begun !== null) {
+      this.set({ delivery: begun });
+      await this.noteArrived(begun);
+      return begun;
+    }
     const { id } = await this.again(() =>
       api<{ id: number }>(`/api/collections/${this.options.collection}/deliveries`, {
         method: "POST",
@@ -134,6 +172,7 @@ export class Sending {
       }),
     );
     this.set({ delivery: id });
+    rememberBegun(this.options.collection, this.fingerprint, id);
     return id;
   }
 
@@ -170,6 +209,7 @@ export class Sending {
         signal: this.abort.signal,
       }),
     );
+    forgetBegun(this.options.collection, this.fingerprint);
     this.set({ step: "done", speed: 0 });
     this.options.onArrived(id);
   }

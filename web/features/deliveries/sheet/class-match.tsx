@@ -3,6 +3,8 @@ import type { IntakeChoices, ClassDecision } from "@larder/core/intake/choices";
 import { ownEntry } from "@larder/core/model/own-entry";
 import { namesForNumbers } from "@larder/core/relabel/names-for-numbers";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
+import { lookAlikes } from "@larder/core/relabel/look-alike";
+import { useState } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
@@ -11,6 +13,9 @@ import { classColour } from "@/ui/colours";
 import { PickFile } from "@/ui/pick-file";
 import { count, number } from "@/ui/words";
 import type { ClassLook, Decide, DeliveryRow } from "./delivery-row";
+
+/** Classes of the collection that the delivery does not have are named up to here. */
+const listedAtMost = 30;
 
 type Match = SheetNumbers["matches"][number];
 
@@ -48,6 +53,13 @@ function reasonWords(
 }
 
 const leaveOutValue = " leave out";
+const renameValue = " another name";
+
+/** Where a class of the delivery goes; null where it is left out. */
+function goesTo(choices: IntakeChoices, name: string): string | null {
+  const decision = ownEntry(choices.classes, name);
+  return decision === null ? name : "to" in decision ? decision.to : null;
+}
 
 function MatchRow({
   delivery,
@@ -57,9 +69,12 @@ function MatchRow({
   known,
   look,
   rememberedFrom,
+  alike,
   locked,
 }: {
   delivery: DeliveryRow;
+  /** A class of the same delivery that this one looks like. */
+  alike: string | null;
   match: Match;
   choices: IntakeChoices;
   decide: Decide;
@@ -72,14 +87,25 @@ function MatchRow({
   const decision = ownEntry(choices.classes, match.name) ?? undefined;
   const target = decision === undefined ? match.name : "to" in decision ? decision.to : null;
   const exists = known.some(({ name }) => name === target);
-  const { words, confirm } = reasonWords(match, decision, target, exists, rememberedFrom);
+  const said = reasonWords(match, decision, target, exists, rememberedFrom);
+  const within = alike !== null && decision === undefined && !said.confirm ? alike : null;
+  const words = within === null ? said.words : `looks like ${within}, of the same delivery`;
+  const confirm = said.confirm || within !== null;
+  const [naming, setNaming] = useState(false);
   const say = (next: ClassDecision | null) => {
     const { [match.name]: _, ...rest } = choices.classes;
     decide({ classes: next === null ? rest : { ...rest, [match.name]: next } });
   };
   const names = [
-    ...new Set([...known.map(({ name }) => name), ...(target !== null && !exists ? [target] : []), match.name]),
+    ...new Set([
+      ...known.map(({ name }) => name),
+      ...(target !== null && !exists ? [target] : []),
+      match.name,
+      ...(delivery.sheet?.classes.map(({ name }) => name) ?? []),
+    ]),
   ];
+  /** Where the class it looks like goes itself. */
+  const mergeInto = match.to ?? (within === null ? null : goesTo(choices, within));
   const colour = known.find(({ name }) => name === target);
   return (
     <tr>
@@ -98,13 +124,33 @@ function MatchRow({
               background: target === null ? "transparent" : colour ? classColour(colour.colour) : look.get(match.name),
             }}
           />
+          {naming ? (
+            <input
+              aria-label={`New name of ${match.name}`}
+              autoFocus
+              maxLength={200}
+              defaultValue={target ?? match.name}
+              onBlur={(event) => {
+                setNaming(false);
+                const name = event.target.value.trim();
+                if (name !== "" && name !== target) say({ to: name });
+              }}
+              onKeyDown={(event) => {
+                if (event.key === "Enter") event.currentTarget.blur();
+                if (event.key === "Escape") setNaming(false);
+              }}
+              className="h-[28px] w-[220px] rounded-md border border-rule-strong bg-sheet px-2"
+            />
+          ) : null}
           <select
+            hidden={naming}
             aria-label={`${match.name} becomes`}
             disabled={locked}
             value={target ?? leaveOutValue}
-            onChange={(event) =>
-              say(event.target.value === leaveOutValue ? { leaveOut: true } : { to: event.target.value })
-            }
+            onChange={(event) => {
+              if (event.target.value === renameValue) setNaming(true);
+              else say(event.target.value === leaveOutValue ? { leaveOut: true } : { to: event.target.value });
+            }}
             className={`h-[28px] w-[220px] rounded-md border bg-sheet px-2 disabled:opacity-70 ${confirm ? "border-look" : "border-rule-strong"}`}
           >
             {names.map((name) => (
@@ -112,6 +158,7 @@ function MatchRow({
                 {known.some((entry) => entry.name === name) ? name : `${name} (new)`}
               </option>
             ))}
+            <option value={renameValue}>another name …</option>
             <option value={leaveOutValue}>leave out</option>
           </select>
         </span>
@@ -119,10 +166,10 @@ function MatchRow({
       <td className={confirm ? "text-look" : "text-ink-3"}>
         <span className="flex items-center gap-2">
           {words}
-          {confirm && !locked && match.to !== null ? (
+          {confirm && !locked && mergeInto !== null ? (
             <>
-              <Button small onClick={() => say({ to: match.to as string })}>
-                Merge into {match.to}
+              <Button small onClick={() => say({ to: mergeInto })}>
+                Merge into {mergeInto}
               </Button>
               <Button small look="quiet" onClick={() => say({ to: match.name })}>
                 Keep apart
@@ -155,6 +202,9 @@ export function ClassMatch({
 }) {
   const { data: known } = useClasses(delivery.collectionId);
   const matches = numbers?.matches ?? [];
+  const alike = new Map(lookAlikes(matches.map(({ name }) => name)).map(([first, other]) => [other, first]));
+  const targets = new Set(matches.map(({ name }) => goesTo(choices, name)));
+  const others = (known ?? []).filter(({ name }) => !targets.has(name));
   if (!delivery.sheet || delivery.sheet.classes.length === 0) return null;
   const locked = delivery.status !== "read";
   const load = async (file: File) => {
@@ -212,11 +262,22 @@ export function ClassMatch({
               known={known ?? []}
               look={look}
               rememberedFrom={numbers?.rememberedFrom ?? null}
+              alike={alike.get(match.name) ?? null}
               locked={locked}
             />
           ))}
         </tbody>
       </table>
+      {others.length > 0 ? (
+        <p className="mt-2 text-small text-ink-3">
+          Also in {collectionName}, and not in this delivery:{" "}
+          {others
+            .slice(0, listedAtMost)
+            .map(({ name }) => name)
+            .join(", ")}
+          {others.length > listedAtMost ? ` and ${number(others.length - listedAtMost)} more` : ""}.
+        </p>
+      ) : null}
     </section>
   );
 }

@@ -3,7 +3,7 @@ import type { Finding } from "@larder/core/model/finding";
 import type { IntakeChoices } from "@larder/core/intake/choices";
 import { Button } from "@/ui/button";
 import { FindingMark } from "@/ui/marks";
-import type { Shown } from "./preview";
+import type { Shown } from "./use-shown";
 import type { Decide, DeliveryRow } from "./delivery-row";
 
 /** Findings that single pictures show, and where those that do not are mended. */
@@ -21,6 +21,7 @@ const ofPictures = new Set([
   "image-empty",
   "exif-rotated",
   "near-copy",
+  "copy-in-delivery",
 ]);
 
 /** Findings that a choice about reading mends: the option, and what choosing it is called. */
@@ -94,8 +95,10 @@ export function FindingList({
                   onClick={() =>
                     onShow(
                       finding.code === "near-copy"
-                        ? { filter: "near-copies", finding: null, page: 0 }
-                        : { filter: "all", finding: finding.code, page: 0 },
+                        ? { filter: "near-copies", finding: null }
+                        : finding.code === "copy-in-delivery"
+                          ? { filter: "repeats", finding: null }
+                          : { filter: "all", finding: finding.code },
                     )
                   }
                 >

@@ -1,21 +1,21 @@
 "use client";
+import type { ItemFilter } from "@larder/core/intake/item-filters";
 import type { PreviewItem } from "@larder/server/services/intake/preview";
-import type { ItemFilter } from "@larder/server/services/intake/shown-items";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
-import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import { toast } from "sonner";
-import { useState } from "react";
+import { Fragment, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { api } from "@/features/live/api";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
-import { classColour } from "@/ui/colours";
-import { Dialog } from "@/ui/dialog";
+import { Menu, MenuItem } from "@/ui/menu";
 import { Pill } from "@/ui/pill";
 import { Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
 import type { ClassLook, DeliveryRow } from "./delivery-row";
-
-const perPage = 20;
+import { LookAt, shapesOf } from "./look-at";
+import type { Shown } from "./use-shown";
 
 function saidOf(item: PreviewItem): string {
   if (item.unreadable) return "not an image";
@@ -25,11 +25,6 @@ function saidOf(item: PreviewItem): string {
   return item.classes.join(", ") || (item.near ? "near-copy" : "");
 }
 
-const shapesOf = (
-  objects: readonly { class: string; shape: PreviewItem["objects"][number]["shape"] }[],
-  look: ClassLook,
-) => objects.map((object, key) => ({ key, shape: object.shape, colour: look.get(object.class) ?? classColour(0) }));
-
 function PreviewPicture({
   delivery,
   item,
@@ -37,13 +32,16 @@ function PreviewPicture({
   onToggle,
   onOpen,
   locked,
+  height,
 }: {
   delivery: number;
   item: PreviewItem;
   look: ClassLook;
-  onToggle: () => void;
+  /** `extend` is true where all up to this one are meant. */
+  onToggle: (extend: boolean) => void;
   onOpen: () => void;
   locked: boolean;
+  height: number;
 }) {
   const description = saidOf(item);
   return (
@@ -51,21 +49,22 @@ function PreviewPicture({
       <button
         type="button"
         disabled={locked || item.unreadable !== null}
-        onClick={onToggle}
+        onClick={(event) => onToggle(event.shiftKey)}
+        style={{ height }}
         aria-pressed={item.leftOut}
         title={item.unreadable ? `${item.path}: ${item.unreadable}` : item.path}
         aria-label={`${item.path}: ${count(item.objects.length, "object")}${description ? `, ${description}` : ""}`}
-        className="relative block aspect-[4/3] w-full overflow-hidden rounded-sm bg-well"
+        className="relative block w-full overflow-hidden rounded-sm bg-well"
       >
         {item.unreadable ? null : (
           <img
             src={`/api/deliveries/${delivery}/items/${item.ordinal}`}
             alt=""
-            className={`absolute inset-0 size-full object-cover ${item.leftOut ? "opacity-30" : ""}`}
+            className={`absolute inset-0 size-full object-contain ${item.leftOut ? "opacity-30" : ""}`}
           />
         )}
         {item.size && !item.leftOut ? (
-          <Shapes cover width={item.size.width} height={item.size.height} shapes={shapesOf(item.objects, look)} />
+          <Shapes width={item.size.width} height={item.size.height} shapes={shapesOf(item.objects, look)} />
         ) : null}
         {description ? (
           <span
@@ -89,125 +88,6 @@ function PreviewPicture({
   );
 }
 
-function Large({
-  src,
-  title,
-  size,
-  objects,
-  look,
-}: {
-  src: string;
-  title: string;
-  size: { width: number; height: number };
-  objects: readonly { class: string; shape: PreviewItem["objects"][number]["shape"] }[];
-  look: ClassLook;
-}) {
-  return (
-    <figure className="min-w-0 flex-1">
-      <figcaption className="mb-1 font-semibold">
-        {title} <span className="font-normal text-ink-3">{count(objects.length, "object")}</span>
-      </figcaption>
-      <div
-        className="relative overflow-hidden rounded-sm bg-dim"
-        style={{ aspectRatio: `${size.width} / ${size.height}` }}
-      >
-        <img src={src} alt="" className="absolute inset-0 size-full" />
-        <Shapes width={size.width} height={size.height} shapes={shapesOf(objects, look)} />
-      </div>
-    </figure>
-  );
-}
-
-/**
- * One picture larger, with all that is said of it; beside it what stock says of the same bytes, or the picture that is
- * nearly the same.
- */
-function LookAt({
-  delivery,
-  item,
-  look,
-  onDone,
-}: {
-  delivery: number;
-  item: PreviewItem;
-  look: ClassLook;
-  onDone: () => void;
-}) {
-  const size = item.size ?? { width: 4, height: 3 };
-  const src = `/api/deliveries/${delivery}/items/${item.ordinal}`;
-  // Of the very same bytes there is no more to compare.
-  const near = item.there ? null : item.near;
-  const words = new Map<string, number>();
-  for (const object of item.objects) words.set(object.class, (words.get(object.class) ?? 0) + 1);
-  return (
-    <Dialog wide open onOpenChange={(open) => !open && onDone()} title={item.path.split("/").at(-1) ?? item.path}>
-      <div className="flex gap-4">
-        <Large
-          src={src}
-          title={item.there || near ? "This picture" : item.state}
-          size={size}
-          objects={item.objects}
-          look={look}
-        />
-        {item.there ? (
-          <Large
-            src={src}
-            title={`In stock: ${item.there.state}`}
-            size={size}
-            objects={item.there.objects}
-            look={look}
-          />
-        ) : null}
-        {near ? (
-          <Large
-            src={
-              "image" in near
-                ? `/api/images/${near.image}/picture`
-                : `/api/deliveries/${delivery}/items/${near.ordinal}`
-            }
-            title={`Nearly the same, ${"image" in near ? "in stock" : "in this delivery"}`}
-            size={near.size ?? size}
-            objects={near.objects}
-            look={look}
-          />
-        ) : null}
-      </div>
-      <dl className="mt-3 grid grid-cols-[92px_1fr] gap-x-2 gap-y-1">
-        <dt className="text-ink-3">Path</dt>
-        <dd className="truncate font-mono text-small">{item.path}</dd>
-        {near ? (
-          <>
-            <dt className="text-ink-3">Beside it</dt>
-            <dd className="truncate font-mono text-small">{near.name}</dd>
-          </>
-        ) : null}
-        <dt className="text-ink-3">Size</dt>
-        <dd>{item.size ? `${number(item.size.width)} × ${number(item.size.height)}` : "not read yet"}</dd>
-        <dt className="text-ink-3">Objects</dt>
-        <dd>{[...words].map(([name, n]) => `${number(n)} ${name}`).join(", ") || "none"}</dd>
-        {item.classes.length > 0 ? (
-          <>
-            <dt className="text-ink-3">Classes</dt>
-            <dd>{item.classes.join(", ")}</dd>
-          </>
-        ) : null}
-        {item.takenAt ? (
-          <>
-            <dt className="text-ink-3">Taken</dt>
-            <dd>{item.takenAt.replace("T", " ")}</dd>
-          </>
-        ) : null}
-        {item.place ? (
-          <>
-            <dt className="text-ink-3">Place</dt>
-            <dd>{item.place.map((degrees) => degrees.toFixed(5)).join(", ")}</dd>
-          </>
-        ) : null}
-      </dl>
-    </Dialog>
-  );
-}
-
 type FilterEntry = { value: ItemFilter; words: string; of: (numbers: SheetNumbers) => number };
 const filters: FilterEntry[] = [
   { value: "all", words: "all", of: (numbers) => numbers.all },
@@ -216,14 +96,47 @@ const filters: FilterEntry[] = [
   { value: "unlabeled", words: "unlabeled", of: (numbers) => numbers.unlabeled },
   { value: "empty", words: "empty", of: (numbers) => numbers.empty },
   { value: "in-stock", words: "in stock", of: (numbers) => numbers.inStock },
+  { value: "repeats", words: "repeats", of: (numbers) => numbers.repeats },
   { value: "near-copies", words: "near-copies", of: (numbers) => numbers.nearCopies },
   { value: "unreadable", words: "not images", of: (numbers) => numbers.unreadable },
   { value: "left-out", words: "left out", of: (numbers) => numbers.leftOut },
 ];
 
-export type Shown = { filter: ItemFilter; finding: string | null; page: number };
+type Which = { ordinals?: number[]; range?: [number, number]; folder?: string; shown?: object };
 
-/** The images as they would come in; a click leaves one out. */
+/** Leaves out, or takes back, all pictures of a folder. */
+function ByFolder({
+  folders,
+  leave,
+}: {
+  folders: SheetNumbers["folders"];
+  leave: (which: Which, leftOut: boolean) => void;
+}) {
+  return (
+    <Menu
+      trigger={
+        <Button small look="quiet">
+          By folder
+        </Button>
+      }
+    >
+      {folders.map(({ folder, images }) => (
+        <Fragment key={folder}>
+          <MenuItem onSelect={() => leave({ folder }, true)}>
+            Leave out {folder}, {count(images, "image")}
+          </MenuItem>
+          <MenuItem onSelect={() => leave({ folder }, false)}>Take back {folder}</MenuItem>
+        </Fragment>
+      ))}
+    </Menu>
+  );
+}
+
+const pageSize = 60;
+const least = 150;
+const gap = 6;
+
+/** The images as they would come in, as many as there are; a click leaves one out, with Shift all up to it. */
 export function Preview({
   delivery,
   numbers,
@@ -238,21 +151,52 @@ export function Preview({
   onShow: (shown: Shown) => void;
 }) {
   const client = useQueryClient();
-  const [open, setOpen] = useState<PreviewItem | null>(null);
-  const { filter, finding, page } = shown;
-  const { data, error } = useQuery({
+  const [open, setOpen] = useState<number | null>(null);
+  const { filter, finding } = shown;
+  const ground = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(600);
+  useLayoutEffect(() => {
+    const element = ground.current;
+    if (!element) return;
+    const observer = new ResizeObserver(() => setWidth(element.clientWidth));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  const columns = Math.max(1, Math.floor((width + gap) / (least + gap)));
+  const height = Math.round(((width - gap * (columns - 1)) / columns) * 0.75);
+
+  const fetchPage = async (page: number, signal: AbortSignal) =>
+    api<{ total: number; items: PreviewItem[] }>(
+      `/api/deliveries/${delivery.id}/items?filter=${filter}${finding ? `&finding=${finding}` : ""}&offset=${page * pageSize}&limit=${pageSize}`,
+      { signal },
+    );
+  const pageQuery = (page: number) => ({
     queryKey: ["delivery-items", delivery.id, filter, finding, page],
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      api<{ total: number; items: PreviewItem[] }>(
-        `/api/deliveries/${delivery.id}/items?filter=${filter}${finding ? `&finding=${finding}` : ""}&offset=${page * perPage}&limit=${perPage}`,
-        { signal },
-      ),
+    queryFn: ({ signal }: { signal: AbortSignal }) => fetchPage(page, signal),
   });
+  const first = useQuery({ ...pageQuery(0), placeholderData: keepPreviousData });
+  const total = first.data?.total ?? 0;
+  const virtual = useVirtualizer({
+    count: Math.ceil(total / columns),
+    getScrollElement: () => ground.current,
+    estimateSize: () => height + gap,
+    overscan: 2,
+  });
+  useEffect(() => virtual.measure(), [virtual, height]);
+  const rows = virtual.getVirtualItems();
+  const from = Math.floor(((rows[0]?.index ?? 0) * columns) / pageSize);
+  const to = Math.floor((((rows.at(-1)?.index ?? 0) + 1) * columns - 1) / pageSize);
+  const wanted = new Set([...Array.from({ length: Math.max(1, to - from + 1) }, (_, n) => from + n)]);
+  if (open !== null) wanted.add(Math.floor(open / pageSize));
+  const pageNumbers = [...wanted].sort((a, b) => a - b);
+  const pages = useQueries({ queries: pageNumbers.map(pageQuery) });
+  const itemAt = (index: number): PreviewItem | undefined =>
+    pages[pageNumbers.indexOf(Math.floor(index / pageSize))]?.data?.items[index % pageSize];
+
   const locked = delivery.status !== "read";
-  const leave = async (ordinals: number[], leftOut: boolean) => {
+  const leave = async (which: Which, leftOut: boolean) => {
     try {
-      await api(`/api/deliveries/${delivery.id}/leave-out`, { method: "POST", body: { ordinals, leftOut } });
+      await api(`/api/deliveries/${delivery.id}/leave-out`, { method: "POST", body: { ...which, leftOut } });
       await Promise.all([
         client.invalidateQueries({ queryKey: ["delivery-items", delivery.id] }),
         client.invalidateQueries({ queryKey: ["delivery", delivery.id, "numbers"] }),
@@ -261,17 +205,28 @@ export function Preview({
       toast.error((problem as Error).message);
     }
   };
-  const pages = Math.max(1, Math.ceil((data?.total ?? 0) / perPage));
+  const now = { filter, ...(finding ? { finding } : {}) };
+  const anchor = useRef<PreviewItem | null>(null);
+  const toggle = (item: PreviewItem, extend: boolean) => {
+    const leftOut = extend && anchor.current ? !anchor.current.leftOut : !item.leftOut;
+    if (extend && anchor.current) void leave({ range: [anchor.current.ordinal, item.ordinal], shown: now }, leftOut);
+    else {
+      anchor.current = item;
+      void leave({ ordinals: [item.ordinal] }, leftOut);
+    }
+  };
   const entries = filters.filter(
     ({ value, of }) => value === "all" || value === filter || (numbers !== undefined && of(numbers) > 0),
   );
+  const looked = open === null ? undefined : itemAt(open);
+  const some = !locked && total > 0 && (filter !== "all" || finding) && filter !== "unreadable";
   return (
-    <section className="min-w-0 p-5">
+    <section className="flex min-w-0 flex-col p-5" aria-label="Images of the delivery">
       <div className="mb-3 flex items-baseline gap-4">
         <h2 className="text-[15px]">Images</h2>
         <div className="ml-auto flex flex-wrap justify-end gap-1.5">
           {finding ? (
-            <Pill pressed onClick={() => onShow({ filter: "all", finding: null, page: 0 })}>
+            <Pill pressed onClick={() => onShow({ filter: "all", finding: null })}>
               of one finding ✕
             </Pill>
           ) : null}
@@ -279,59 +234,74 @@ export function Preview({
             <Pill
               key={value}
               pressed={!finding && filter === value}
-              onClick={() => onShow({ filter: value, finding: null, page: 0 })}
+              onClick={() => onShow({ filter: value, finding: null })}
             >
               {words} {numbers ? number(of(numbers)) : ""}
             </Pill>
           ))}
         </div>
       </div>
-      {error ? <Trouble error={error} /> : null}
-      {!data && !error ? <p className="py-10 text-center text-ink-3">Fetching the images …</p> : null}
-      {data && data.items.length === 0 ? <p className="py-10 text-center text-ink-3">No image of this kind.</p> : null}
-      <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-1.5">
-        {data?.items.map((item) => (
-          <PreviewPicture
-            key={item.ordinal}
-            delivery={delivery.id}
-            item={item}
-            look={look}
-            locked={locked}
-            onOpen={() => setOpen(item)}
-            onToggle={() => void leave([item.ordinal], !item.leftOut)}
-          />
-        ))}
+      {first.error ? <Trouble error={first.error} /> : null}
+      {!first.data && !first.error ? <p className="py-10 text-center text-ink-3">Fetching the images …</p> : null}
+      {first.data && total === 0 ? <p className="py-10 text-center text-ink-3">No image of this kind.</p> : null}
+      <div ref={ground} className="max-h-[72vh] min-h-0 overflow-y-auto" data-testid="delivery-images">
+        <div className="relative" style={{ height: virtual.getTotalSize() }}>
+          {rows.map((row) => (
+            <div
+              key={row.key}
+              className="absolute inset-x-0 grid"
+              style={{ top: row.start, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}
+            >
+              {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
+                const index = row.index * columns + column;
+                const item = itemAt(index);
+                return item ? (
+                  <PreviewPicture
+                    key={item.ordinal}
+                    delivery={delivery.id}
+                    item={item}
+                    look={look}
+                    locked={locked}
+                    height={height}
+                    onOpen={() => setOpen(index)}
+                    onToggle={(extend) => toggle(item, extend)}
+                  />
+                ) : (
+                  <div key={index} className="rounded-sm bg-well" style={{ height }} />
+                );
+              })}
+            </div>
+          ))}
+        </div>
       </div>
-      <div className="mt-3 flex items-center gap-3 text-small text-ink-3">
-        <span>{locked ? "" : "Click an image to leave it out."}</span>
-        {!locked && data && data.items.length > 0 && (filter !== "all" || finding) && filter !== "unreadable" ? (
-          <Button
-            small
-            look="quiet"
-            onClick={() =>
-              void leave(
-                data.items.map(({ ordinal }) => ordinal),
-                filter !== "left-out",
-              )
-            }
-          >
-            {filter === "left-out" ? "Take these back" : "Leave these out"}
+      <div className="mt-3 flex flex-wrap items-center gap-3 text-small text-ink-3">
+        <span>
+          {locked
+            ? ""
+            : filter === "repeats"
+              ? "The same bytes stand side by side; of each the first that is not left out is taken."
+              : "Click an image to leave it out; with Shift, all up to it."}
+        </span>
+        {some ? (
+          <Button small look="quiet" onClick={() => void leave({ shown: now }, filter !== "left-out")}>
+            {filter === "left-out" ? `Take all ${number(total)} back` : `Leave all ${number(total)} out`}
           </Button>
         ) : null}
-        {pages > 1 ? (
-          <span className="ml-auto flex items-center gap-2">
-            <Button small disabled={page === 0} onClick={() => onShow({ ...shown, page: page - 1 })}>
-              Before
-            </Button>
-            {number(page * perPage + 1)} to {number(Math.min((page + 1) * perPage, data?.total ?? 0))} of{" "}
-            {number(data?.total ?? 0)}
-            <Button small disabled={page + 1 >= pages} onClick={() => onShow({ ...shown, page: page + 1 })}>
-              Next
-            </Button>
-          </span>
+        {!locked && (numbers?.folders.length ?? 0) > 1 ? (
+          <ByFolder folders={numbers?.folders ?? []} leave={(which, leftOut) => void leave(which, leftOut)} />
         ) : null}
       </div>
-      {open ? <LookAt delivery={delivery.id} item={open} look={look} onDone={() => setOpen(null)} /> : null}
+      {open !== null && looked ? (
+        <LookAt
+          delivery={delivery.id}
+          item={looked}
+          place={open}
+          total={total}
+          look={look}
+          onStep={(by) => setOpen(open + by)}
+          onDone={() => setOpen(null)}
+        />
+      ) : null}
     </section>
   );
 }

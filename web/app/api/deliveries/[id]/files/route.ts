@@ -1,7 +1,7 @@
 import { answer } from "@/edge/answer";
 import { readBytes } from "@/edge/body";
 import { Failure } from "@larder/core/model/failure";
-import { placeForFile } from "@larder/server/services/intake/receive";
+import { arrivedFiles, placeForFile } from "@larder/server/services/intake/receive";
 import { writeFile } from "node:fs/promises";
 import { z } from "zod";
 
@@ -17,6 +17,9 @@ function parsedOrNull(json: string): unknown {
     return null;
   }
 }
+
+/** What has arrived. */
+export const GET = answer(({ actor, id }) => arrivedFiles(actor, id()));
 
 /**
  * Many small files in one request: their paths as a JSON list, then the files in that order. Sending one again is

@@ -1,6 +1,6 @@
 import { answer, one } from "@/edge/answer";
 import { previewItems } from "@larder/server/services/intake/preview";
-import { itemFilters } from "@larder/server/services/intake/shown-items";
+import { itemFilters } from "@larder/core/intake/item-filters";
 import { z } from "zod";
 
 const schema = z.object({
