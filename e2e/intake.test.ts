@@ -253,7 +253,7 @@ describe("files of any mix", () => {
       .toEqual([320, 320]);
     await accessible("near-copies");
     await page.keyboard.press("Escape");
-    await page.getByRole("button", { name: "Leave these out" }).click();
+    await page.getByRole("button", { name: /^Leave all \d+ out$/ }).click();
     await seen(page.getByRole("button", { name: "Take in 2 images" }));
   });
 
@@ -470,10 +470,34 @@ describe("what goes wrong on the way", () => {
     await page.goto(`${collection}/deliveries`);
     await seen(page.getByText("on its way"));
     await page.getByRole("link", { name: /^2 files/ }).click();
-    await seen(page.getByText("what has arrived is kept"));
+    await seen(page.getByText("2 files, ", { exact: false }));
+    await seen(page.getByText("labels.csv").or(page.getByText("p1.jpg, p2.jpg")));
     await page.getByLabel("Files to add").setInputFiles(files.slice(2));
     await seen(page.getByRole("button", { name: "Take in 2 images" }));
     await seen(page.getByLabel("roll becomes"));
+  });
+
+  it("the same files chosen again after that go on with the same delivery, and send only what is missing", async () => {
+    const collection = await newCollection("Again");
+    const files = lay(path.join(larder.home, "again"), { "p1.jpg": await plate(71), "p2.jpg": await plate(72) });
+    const second = await browser.context.newPage();
+    await second.goto(`${collection}/deliveries`);
+    await second.route("**/arrived", (route) => route.abort());
+    await second.getByLabel("Files to take in").setInputFiles(files);
+    await second.getByText("the connection broke, trying again").waitFor();
+    await second.close({ runBeforeUnload: false });
+    await page.goto(`${collection}/deliveries`);
+    let sent = 0;
+    await page.route("**/api/deliveries/*/files", async (route) => {
+      if (route.request().method() === "POST") sent++;
+      await route.continue();
+    });
+    await choose(files);
+    await seen(page.getByRole("button", { name: "Take in 2 images" }));
+    await page.unroute("**/api/deliveries/*/files");
+    expect(sent).toBe(0);
+    await page.goto(`${collection}/deliveries`);
+    await expect.poll(() => page.getByRole("link", { name: /^2 files/ }).count()).toBe(1);
   });
 
   it("leaves no error behind in any page", () => {

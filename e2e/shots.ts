@@ -67,7 +67,7 @@ const views: View[] = [
       await page.goto(`${url}/c/${id}/deliveries/${await firstOf(url, `/api/collections/${id}/deliveries`)}`);
       await page.getByRole("heading", { name: "Classes" }).waitFor();
       // The images above take their place before the page knows how long it is.
-      await page.getByRole("button", { name: "Next" }).waitFor();
+      await page.getByTestId("delivery-images").locator("img").first().waitFor();
       await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
     },
   },

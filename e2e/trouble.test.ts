@@ -65,6 +65,7 @@ describe("bad input", () => {
     await page.goto(`${larder.url}/c/shelf/deliveries`);
     await seen(page.getByRole("heading", { name: "There is nothing at this address" }));
     await page.goto(`${larder.url}/c/9999/plans/77`);
+    await seen(page.getByRole("heading", { name: "It is not here" }));
     await seen(page.getByRole("alert").getByText("There is no plan 77. It may have been deleted."));
   });
 
@@ -143,7 +144,7 @@ describe("long work", () => {
     expect(await page.getByRole("button", { name: "Build v1" }).isDisabled()).toBe(true);
     await page.getByRole("heading", { name: "Select" }).click();
     await page.keyboard.press("Control+z");
-    await seen(page.getByTestId("flow-pack-train").getByText("224"));
+    await seen(page.getByTestId("flow-pack-train").getByText("256"));
     await page.getByRole("button", { name: "YAML" }).click();
     await page.getByRole("textbox", { name: "Plan as YAML" }).fill("split: {ratio: {train: much, val: 1, test: 1}}");
     await page.getByRole("button", { name: "Save" }).click();

@@ -182,15 +182,26 @@ describe("the whole way", () => {
     await page.getByRole("tab", { name: /Relabel/ }).click();
     await page.getByRole("checkbox", { name: "loaf" }).click();
     await page.getByRole("tab", { name: /Split/ }).click();
+    // A new plan keeps the splits that are there; this one deals all of them anew.
+    await page.getByRole("radio", { name: "All anew" }).click();
+    await seen(page.getByText("No image keeps a split."));
+    for (const [split, share] of [
+      ["train", "70"],
+      ["val", "20"],
+      ["test", "10"],
+    ] as const)
+      await page.getByLabel(`${split} share`).fill(share);
     await page.getByRole("tab", { name: /Prepare/ }).click();
-    await page.getByRole("radio", { name: "Stretch to" }).click();
+    await page.getByRole("radio", { name: "distorted" }).click();
     await page.getByLabel("Width").fill(String(stretched.width));
     await page.getByLabel("Height").fill(String(stretched.height));
     await page.getByRole("tab", { name: /Augment/ }).click();
     await page.getByLabel("Copies an image").fill("1");
     await page.getByLabel("Flip sideways").fill("100");
     await page.getByRole("tab", { name: /Pack/ }).click();
-    await page.getByRole("checkbox", { name: /^coco/ }).click();
+    // The format that suits outlines and keypoints is chosen already.
+    await seen(page.getByRole("checkbox", { name: /^coco:/, checked: true }));
+    await page.getByRole("checkbox", { name: "yolo: YOLO text, boxes" }).click();
     const objects = [...truth]
       .filter(([name]) => name !== leftOut)
       .flatMap(([, breads]) => breads)

@@ -80,6 +80,12 @@ describe("runFlow", () => {
     // Of 14 that are dealt 11.2, 1.4 and 1.4, beside the two that are pinned.
     expect(numbers(of("pinned"), "split")?.map(([, images]) => images)).toEqual([11, 4, 1]);
     expect(of("none").kept.val).toBe(0);
+    const newcomer = lightStock([row(1, { split: "train" }), row(2, { split: "val" }), row(3)]);
+    const one = runFlow(
+      newcomer,
+      planSchema.parse({ split: { stand: "all", ratio: { train: 80, val: 10, test: 10 } } }),
+    );
+    expect([one.emptySplits, one.assigned.get("k003")]).toEqual([[], "test"]);
     const dealt = lightStock([row(1, { split: "train" }), row(2, { split: "val" })]);
     expect(runFlow(dealt, planSchema.parse({ split: { stand: "all" } })).emptySplits).toEqual([]);
   });

@@ -5,7 +5,7 @@ import type { LabelState, Split } from "../model/item";
 import { splitNames } from "../model/item";
 import { renamed } from "../relabel/mapping";
 import { unchangedCopies } from "../imaging/transform";
-import { dealHoldings, type Holdings } from "../splitting/deal";
+import { dealHoldings, type Holdings, type Shares } from "../splitting/deal";
 import { LightStock } from "../stock/light-stock";
 import type { Plan } from "./plan";
 
@@ -89,6 +89,15 @@ function holdingsOf({ keys, names, starts, classOf }: LightStock, images: readon
   return holdings;
 }
 
+/** The shares to deal by: too few images for every split that is asked for go to those that hold nothing yet. */
+function sharesFor(images: number, ratio: Shares, kept: Record<Split, number>): Shares {
+  const asked = splitNames.filter((split) => ratio[split] > 0);
+  const bare = asked.filter((split) => kept[split] === 0);
+  if (images >= asked.length || bare.length === 0 || bare.length === asked.length) return ratio;
+  const share = (split: Split) => (bare.includes(split) ? ratio[split] : 0);
+  return { train: share("train"), val: share("val"), test: share("test") };
+}
+
 type Splitting = { splits: (Split | null)[]; kept: Record<Split, number>; dealt: number };
 
 /** Which split each image goes to. With the mode `keep`, images without a split stay out of the data set. */
@@ -102,7 +111,9 @@ function splitImages(stock: LightStock, { mode, stand, ratio, seed }: Plan["spli
   });
   if (mode === "keep") return { splits, kept, dealt: 0 };
   const rest = splits.flatMap((split, n) => (split === null ? [n] : []));
-  dealHoldings(holdingsOf(stock, rest), ratio, seed).forEach((split, i) => (splits[rest[i] as number] = split));
+  dealHoldings(holdingsOf(stock, rest), sharesFor(rest.length, ratio, kept), seed).forEach(
+    (split, i) => (splits[rest[i] as number] = split),
+  );
   return { splits, kept, dealt: rest.length };
 }
 
@@ -159,8 +170,9 @@ export function runFlow(stock: LightStock, plan: Plan): Flow {
     const copies = plan.augment.copies - (plan.augment.unchanged === "leave-out" ? same : 0);
     addImage(augmented, relabeled, n, 1 + copies);
   }
-  // A split is asked for where something is in it already, or where there is anything to deal to it.
-  const asked = splitNames.filter((split) => kept[split] > 0 || (dealt > 0 && plan.split.ratio[split] > 0));
+  // A split is asked for where something is in it already, or where there is anything to deal to it, or nothing at all.
+  const deals = plan.split.mode === "ratio" && (dealt > 0 || relabeled.length === 0);
+  const asked = splitNames.filter((split) => kept[split] > 0 || (deals && plan.split.ratio[split] > 0));
   const once = asked.map((split) => bandOf(relabeled, split, bySplit.get(split) as Tally));
   const multiplied = once.map((band) => (band.split === "train" ? bandOf(relabeled, "train", augmented) : band));
   const everything = Uint32Array.from(stock.keys, (_, n) => n);

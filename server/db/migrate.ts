@@ -7,7 +7,7 @@ import pg from "pg";
 import { databaseUrl } from "./database";
 
 /** A database that does not answer for so long is not there. */
-const answerMilliseconds = 3000;
+const answerMilliseconds = 2000;
 
 /** A connection to a database. Throws a Failure that says what is wrong with its address. */
 async function connected(url: string): Promise<pg.Client> {

@@ -41,6 +41,7 @@ export function TextField({
 /** A number with its unit, for controls in a row. */
 export function NumberField({
   label,
+  name,
   unit,
   value,
   onChange,
@@ -50,6 +51,8 @@ export function NumberField({
   className = "",
 }: {
   label: string;
+  /** What it is called where its label stands elsewhere. */
+  name?: string;
   unit?: string;
   value: number;
   onChange: (value: number) => void;
@@ -64,6 +67,7 @@ export function NumberField({
       <span className="flex items-center gap-1.5">
         <input
           type="number"
+          aria-label={name}
           value={Number.isFinite(value) ? value : ""}
           min={min}
           max={max}

@@ -41,7 +41,7 @@ export function Trouble({ error, again }: { error: Error; again?: () => void }) 
           </a>
         }
       >
-        {error.message}
+        <span role="alert">{error.message}</span>
       </Empty>
     );
   return (

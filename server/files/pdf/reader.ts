@@ -1,6 +1,6 @@
 /** A PDF read in a process of its own, with limits of time and memory: one page can unpack to any size. */
 import { Failure } from "@larder/core/model/failure";
-import { fork, type ChildProcess } from "node:child_process";
+import { spawn, type ChildProcess } from "node:child_process";
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { interruption } from "../../interruption";
@@ -75,9 +75,9 @@ export class PdfReader {
     // A file of the sources, not of the pages' bundle.
     this.ready = false;
     const main = path.join(settings().root, "server", "files", "pdf", "reader-main.ts");
-    this.child = fork(main, {
+    const heap = `--max-old-space-size=${Math.floor(this.limits.bytes / 2 ** 20)}`;
+    this.child = spawn(process.execPath, [heap, "--import", "tsx", main], {
       cwd: settings().root,
-      execArgv: ["--import", "tsx", `--max-old-space-size=${Math.floor(this.limits.bytes / 2 ** 20)}`],
       serialization: "advanced",
       stdio: ["ignore", "ignore", "ignore", "ipc"],
     });

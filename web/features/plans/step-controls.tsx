@@ -209,6 +209,7 @@ function SplitControls({
                 <SplitMark split={name} />
                 <NumberField
                   label=""
+                  name={`${name} share`}
                   unit="%"
                   min={0}
                   max={100}
