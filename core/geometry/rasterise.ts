@@ -1,5 +1,4 @@
 import type { Part } from "../model/shape";
-import { runsFromBitmap } from "./run-length";
 
 /**
  * Paints parts into a row-major bitmap of `width` × `height`. A pixel belongs to the shape when its centre lies
@@ -11,6 +10,16 @@ export function paintPolygon(
   width: number,
   height: number,
   value = 1,
+): void {
+  eachSpan(parts, width, height, (row, from, to) => bitmap.fill(value, row * width + from, row * width + to));
+}
+
+/** Calls `take` for each piece of a row whose pixels' centres lie inside, `to` exclusive. */
+function eachSpan(
+  parts: readonly Part[],
+  width: number,
+  height: number,
+  take: (row: number, from: number, to: number) => void,
 ): void {
   for (const part of parts) {
     let top = Infinity;
@@ -40,15 +49,57 @@ export function paintPolygon(
       for (let c = 0; c + 1 < crossings.length; c += 2) {
         const from = Math.max(0, Math.ceil((crossings[c] as number) - 0.5));
         const to = Math.min(width, Math.ceil((crossings[c + 1] as number) - 0.5));
-        if (to > from) bitmap.fill(value, row * width + from, row * width + to);
+        if (to > from) take(row, from, to);
       }
     }
   }
 }
 
-/** Column-by-column runs of a polygon on a canvas of `width` × `height`. */
+/** The whole pixels around parts on a canvas: first column and row, and those after the last. */
+function windowOf(parts: readonly Part[], width: number, height: number): [number, number, number, number] {
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const part of parts)
+    for (const ring of part)
+      for (let i = 0; i + 1 < ring.length; i += 2) {
+        left = Math.min(left, ring[i] as number);
+        right = Math.max(right, ring[i] as number);
+        top = Math.min(top, ring[i + 1] as number);
+        bottom = Math.max(bottom, ring[i + 1] as number);
+      }
+  const within = (value: number, most: number) => Math.min(most, Math.max(0, value));
+  return [
+    within(Math.floor(left), width),
+    within(Math.floor(top), height),
+    within(Math.ceil(right), width),
+    within(Math.ceil(bottom), height),
+  ];
+}
+
+/** Column-by-column runs of a polygon on a canvas of `width` × `height`; only the pixels around it are painted. */
 export function polygonToMask(parts: readonly Part[], width: number, height: number): number[] {
-  const bitmap = new Uint8Array(width * height);
-  paintPolygon(bitmap, parts, width, height);
-  return runsFromBitmap(bitmap, width, height);
+  const [left, top, right, bottom] = windowOf(parts, width, height);
+  const [columns, rows] = [right - left, bottom - top];
+  const total = width * height;
+  if (!(columns > 0 && rows > 0)) return [total];
+  const bitmap = new Uint8Array(columns * rows);
+  eachSpan(parts, width, height, (row, from, to) => {
+    const start = (row - top) * columns - left;
+    bitmap.fill(1, start + from, start + to);
+  });
+  const counts: number[] = [];
+  let [inside, began] = [false, 0];
+  const turn = (at: number) => {
+    counts.push(at - began);
+    began = at;
+    inside = !inside;
+  };
+  for (let x = 0; x < columns; x++) {
+    for (let y = 0, at = x; y < rows; y++, at += columns)
+      if ((bitmap[at] === 1) !== inside) turn((left + x) * height + top + y);
+    // Below the window there is nothing, unless it reaches the canvas's end and goes on in the next column.
+    if (inside && bottom < height) turn((left + x) * height + bottom);
+    else if (inside && (top > 0 || x + 1 === columns) && (left + x + 1) * height < total) turn((left + x + 1) * height);
+  }
+  counts.push(total - began);
+  return counts;
 }

@@ -188,7 +188,7 @@ export async function planFlow(actor: Actor, collectionId: number, body: Plan): 
 export type ForeseenLosses = { format: string; exact: boolean; findings: Finding[] };
 
 /** Of formats that are not chosen, so many images stand for all. */
-const sampled = 300;
+const sampled = 40;
 
 /**
  * What each format will lose of this data set, before anything is written: of the plan's own formats counted over every

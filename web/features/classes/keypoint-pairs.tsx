@@ -20,13 +20,9 @@ export function KeypointPairs({ row }: { row: Keypoints }) {
   const pairs = pairsOf({ keypoints: row.keypoints, ...(row.pairs ? { pairs: row.pairs } : {}) });
   return (
     <>
-      <button
-        type="button"
-        className="text-left underline hover:text-ink"
-        aria-label={`Keypoints of ${row.name}`}
-        onClick={() => setOpen(true)}
-      >
+      <button type="button" className="text-left underline hover:text-ink" onClick={() => setOpen(true)}>
         {count(row.keypoints.length, "point")}, {count(pairs.length, "pair")}
+        <span className="sr-only"> of {row.name}</span>
       </button>
       {open ? <PairsDialog row={row} standing={pairs} onDone={() => setOpen(false)} /> : null}
     </>
