@@ -28,17 +28,6 @@ export type Conversion = {
 
 const silent: Progress = { total: () => undefined, step: () => undefined, end: () => undefined };
 
-/** Options that depend on what the source holds; the source is looked through once for them, without its pictures. */
-async function surveyed(target: Format, writing: Options, read: () => Promise<Reading>): Promise<Options> {
-  if (!target.surveyed) return writing;
-  const survey = { objects: 0, imageClasses: 0 };
-  for await (const item of (await read()).items) {
-    survey.objects += item.objects.length;
-    survey.imageClasses += item.classes.length;
-  }
-  return target.surveyed(survey, writing);
-}
-
 function targetNamed(name: string): Format {
   const target = formatNamed(name);
   if (!target.write)
@@ -63,14 +52,14 @@ export async function convertSource(
   const { tree, onDisk, close } = await openSource(source, limits, report);
   try {
     const format = await chooseFormat(tree, input.from, report);
-    const chosen =
-      input.to === undefined
-        ? defaultTarget(format.name, await holdingsOf(await format.read(tree, {}, new Findings())))
-        : null;
+    // What the source holds decides on the target, and on some writers' options: it is looked through once for both.
+    const holdings = input.to === undefined ? await holdingsOf(await format.read(tree, {}, new Findings())) : null;
+    const chosen = holdings && defaultTarget(format.name, holdings);
     const target = targetNamed(input.to ?? chosen?.to ?? "");
     const options = sortOptions(input.option, format, target);
     const read = (into: Findings) => format.read(tree, options.reading, into);
-    const writing = await surveyed(target, options.writing, () => read(new Findings()));
+    const writing =
+      target.surveyed?.(holdings ?? (await holdingsOf(await read(new Findings()))), options.writing) ?? options.writing;
     const reading = await read(report);
     progress.total((await tree.entries()).length);
     const counted = { images: 0, objects: 0 };

@@ -1,22 +1,23 @@
 import type { ShapeKind } from "../model/shape";
 import type { Item } from "../model/item";
-import type { Reading } from "./format";
+import type { Reading, Survey } from "./format";
 
 /** What a source holds, as far as the choice of a target hangs on it. */
-export type Holdings = { objects: number; outlines: number; mostClasses: number; texts: number };
+export type Holdings = Survey & { outlines: number; mostClasses: number; texts: number };
 
 /**
- * Counts what a source says, without its pictures. `outlines` are polygons and masks, `mostClasses` the classes of the
+ * Counts what a source says in one pass, without its pictures. `outlines` are polygons and masks, `mostClasses` the classes of the
  * image that has most, `texts` images with captions or fields.
  */
 export async function holdingsOf(reading: Pick<Reading, "items">): Promise<Holdings> {
-  const holdings: Holdings = { objects: 0, outlines: 0, mostClasses: 0, texts: 0 };
+  const holdings: Holdings = { objects: 0, imageClasses: 0, outlines: 0, mostClasses: 0, texts: 0 };
   for await (const item of reading.items) count(holdings, item);
   return holdings;
 }
 
 function count(holdings: Holdings, item: Item): void {
   holdings.objects += item.objects.length;
+  holdings.imageClasses += item.classes.length;
   for (const { shape } of item.objects) if (shape.kind === "polygon" || shape.kind === "mask") holdings.outlines++;
   holdings.mostClasses = Math.max(holdings.mostClasses, item.classes.length);
   if (item.captions.length > 0 || Object.keys(item.fields).length > 0) holdings.texts++;
@@ -44,7 +45,7 @@ export function suitedFormat({ kinds, imageClasses, texts }: StockHoldings): str
  */
 export function defaultTarget(
   from: string,
-  { objects, outlines, mostClasses, texts }: Holdings,
+  { objects, outlines, mostClasses, texts }: Omit<Holdings, "imageClasses">,
 ): { to: string; reason: string } {
   if (objects > 0 && from !== "coco") return { to: "coco", reason: "it carries every object's shape" };
   if (objects > 0)

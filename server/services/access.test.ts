@@ -32,7 +32,8 @@ const modules = import.meta.glob<Record<string, Handler>>("../../web/app/**/rout
 const methods = ["GET", "POST", "PUT", "PATCH", "DELETE"] as const;
 
 /** Open to whoever reaches this installation: whether it answers at all. */
-const open = new Set(["GET /api/health"]);
+/** Says that Larder is there, and what formats it reads: nothing of anybody's. */
+const open = new Set(["GET /api/health", "GET /api/formats"]);
 /** Answers everybody with what they may see, which is tested below. */
 const filtered = new Set([
   "GET /api/collections",
@@ -86,6 +87,7 @@ const bodies: Record<string, unknown> = {
   "DELETE /api/collections/[id]": { typedName: "Guarded" },
   "POST /api/collections/[id]/acts": { where: {}, act: { do: "move", split: "val" } },
   "PUT /api/classes/[id]/attributes": [{ name: "bake", kind: "choice", values: ["pale"] }],
+  "PUT /api/classes/[id]/keypoint-pairs": { pairs: null },
   "POST /api/collections/[id]/undo": { again: false },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },

@@ -25,6 +25,8 @@ const notInStock = new Set([
   "image-missing",
   "annotation-unreadable",
   "entry-unsafe",
+  "file-not-taken",
+  "address-failed",
   "classes-missing",
   "format-ambiguous",
 ]);

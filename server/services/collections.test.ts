@@ -153,7 +153,13 @@ describe("deliveries", () => {
 describe("plans", () => {
   it("are made, renamed, edited as text and deleted", async () => {
     const { id } = await createPlan(localActor, racks, {});
-    expect(await planRow(id)).toMatchObject({ name: "Plan 1", body: planSchema.parse({}) });
+    expect(await planRow(id)).toMatchObject({
+      name: "Plan 1",
+      body: {
+        split: { mode: "ratio", stand: "all", ratio: { train: 80, val: 10, test: 10 } },
+        augment: { unchanged: "leave-out" },
+      },
+    });
     expect((await planRow((await createPlan(localActor, racks, {})).id)).name).toBe("Plan 2");
     await expect(createPlan(localActor, racks, { name: "Plan 2" })).rejects.toThrow(/already/);
     await savePlan(localActor, id, {

@@ -1,7 +1,7 @@
 "use client";
 import { X } from "lucide-react";
 import { Dialog as Primitive } from "radix-ui";
-import type { ReactNode } from "react";
+import { useRef, type ReactNode } from "react";
 import { Button } from "./button";
 
 const widths = { wide: "w-[min(720px,calc(100vw-40px))]", narrow: "w-[min(520px,calc(100vw-40px))]" };
@@ -22,12 +22,21 @@ export function Dialog({
   description?: ReactNode;
   children: ReactNode;
 }) {
+  // What is opened without a trigger of its own still gives the keyboard back to where it was.
+  const opener = useRef<Element | null>(null);
+  const wasOpen = useRef(false);
+  if (typeof document !== "undefined" && open && !wasOpen.current) opener.current = document.activeElement;
+  wasOpen.current = open;
   return (
     <Primitive.Root open={open} onOpenChange={onOpenChange}>
       <Primitive.Portal>
         <Primitive.Overlay className="fixed inset-0 z-40 bg-dim/45" />
         <Primitive.Content
           {...(description ? {} : { "aria-describedby": undefined })}
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
+            if (opener.current instanceof HTMLElement) opener.current.focus();
+          }}
           className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? widths.wide : widths.narrow} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
         >
           <Primitive.Title className="pr-8 font-title text-[17px] font-semibold">{title}</Primitive.Title>

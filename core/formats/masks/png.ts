@@ -9,7 +9,16 @@ export type MaskPixels = {
   coloured: boolean;
 };
 
-const mostPixels = 2 ** 28;
+/** What a mask may unpack to: a small file can claim any size. */
+const mostBytes = 2 ** 27;
+/** Values a pixel, by the colour type of the header. Source: PNG (third edition), 11.2.1. */
+const channelsOf = new Map([
+  [0, 1],
+  [2, 3],
+  [3, 1],
+  [4, 2],
+  [6, 4],
+]);
 
 /** One value a pixel from rows of 1, 2 or 4 bits, each row on a byte of its own. */
 function unpack(data: Uint8Array, width: number, height: number, depth: number): Uint8Array {
@@ -27,9 +36,10 @@ function unpack(data: Uint8Array, width: number, height: number, depth: number):
 
 /** Decodes a PNG mask. Throws where it is none, or too large to hold. */
 export function decodeMask(bytes: Uint8Array): MaskPixels {
-  const header = new DataView(bytes.buffer, bytes.byteOffset, Math.min(bytes.byteLength, 24));
-  if (bytes.byteLength < 24 || header.getUint32(0) !== 0x89504e47) throw new Error("it is not a PNG");
-  if (header.getUint32(16) * header.getUint32(20) > mostPixels) throw new Error("it is too large");
+  const header = new DataView(bytes.buffer, bytes.byteOffset, Math.min(bytes.byteLength, 26));
+  if (bytes.byteLength < 26 || header.getUint32(0) !== 0x89504e47) throw new Error("it is not a PNG");
+  const bits = header.getUint8(24) * (channelsOf.get(header.getUint8(25)) ?? 4);
+  if ((header.getUint32(16) * header.getUint32(20) * bits) / 8 > mostBytes) throw new Error("it is too large");
   const { width, height, data, channels, depth } = decode(bytes);
   if (channels === 1) {
     const values = depth < 8 ? unpack(data as Uint8Array, width, height, depth) : (data as Uint8Array | Uint16Array);

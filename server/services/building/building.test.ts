@@ -184,9 +184,11 @@ describe("a version", () => {
       collection,
       planSchema.parse({ pack: { formats: ["coco", "class-folders"] } }),
     );
-    expect(losses[0]).toEqual({ format: "coco", findings: [] });
+    const lossesOf = (name: string) => losses.find(({ format }) => format === name);
+    expect(lossesOf("coco")).toEqual({ format: "coco", exact: true, findings: [] });
+    expect(lossesOf("voc")?.exact).toBe(false);
     // Forty objects become nothing, and twenty images hold two classes and are left out.
-    expect(losses[1]?.findings.map(({ code, count }) => [code, count])).toEqual([["loss-object", 60]]);
+    expect(lossesOf("class-folders")?.findings.map(({ code, count }) => [code, count])).toEqual([["loss-object", 60]]);
     const [first] = await db().select().from(versions).where(eq(versions.number, 1));
     await untilEnded((await startPackage(localActor, first?.id as number, { format: "class-folders" })).job);
     await expect(startPackage(localActor, first?.id as number, { format: "class-folders" })).rejects.toThrow(/already/);

@@ -5,7 +5,7 @@ import type { Transaction } from "../../db/database";
 import { classes } from "../../db/schema";
 
 /** Class colours of the interface, given out in turn. */
-const colourCount = 12;
+const colourCount = 36;
 /** Rows of one insert: a statement takes 65,535 parameters at most. */
 const insertedAtOnce = 2000;
 

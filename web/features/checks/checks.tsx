@@ -2,11 +2,14 @@
 import type { ClassRow } from "@larder/server/services/classes";
 import Link from "next/link";
 import { useChecks, useClasses } from "@/features/live/queries";
-import { classColour } from "@/ui/colours";
+import { classFill } from "@/ui/colours";
 import { FindingMark, SplitMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
+import { foldRows } from "./fold";
+
+type CheckEntry = NonNullable<ReturnType<typeof useChecks>["data"]>[number];
 
 const splits = ["train", "val", "test", "none"] as const;
 
@@ -36,7 +39,7 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
                   <span
                     key={row.id}
                     title={`${row.name}: ${number(row.bySplit[split])}`}
-                    style={{ flexGrow: row.bySplit[split], background: classColour(row.colour) }}
+                    style={{ flexGrow: row.bySplit[split], background: classFill(row.colour) }}
                   />
                 ) : null,
               )}
@@ -49,7 +52,7 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
           <li key={row.id} className="flex items-center gap-2 truncate">
             <span
               className="size-2.5 shrink-0 rounded-[2px]"
-              style={{ background: classColour(row.colour) }}
+              style={{ background: classFill(row.colour) }}
               aria-hidden="true"
             />
             <span className="truncate">{row.name}</span>
@@ -58,6 +61,40 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
         ))}
       </ul>
     </section>
+  );
+}
+
+/** One check: its sentence, its proof, where it was found, and the way to its pictures. */
+function CheckRow({ collection, entry }: { collection: number; entry: CheckEntry }) {
+  const { sentence } = entry;
+  const examples = entry.examples.join(" · ");
+  const where = new URLSearchParams(entry.where).toString();
+  return (
+    <li key={`${entry.code}-${entry.sentence}`} className="flex gap-3 border-b border-rule py-2.5">
+      <FindingMark severity={entry.severity} />
+      <div className="min-w-0 flex-1">
+        <p className="font-semibold">{sentence}</p>
+        {examples ? <p className="text-[12.5px] break-words text-ink-2">{examples}</p> : null}
+        {entry.deliveries.length > 0 ? (
+          <p className="text-[12.5px] text-ink-3">
+            found in{" "}
+            {entry.deliveries.map(({ id, name }, n) => (
+              <span key={id}>
+                {n > 0 ? ", " : ""}
+                <Link className="underline" href={`/c/${collection}/deliveries/${id}`}>
+                  {name}
+                </Link>
+              </span>
+            ))}
+          </p>
+        ) : null}
+      </div>
+      {where ? (
+        <Link href={`/c/${collection}/stock?${where}`} className="shrink-0 text-ink-2 underline hover:text-ink">
+          see
+        </Link>
+      ) : null}
+    </li>
   );
 }
 
@@ -81,41 +118,26 @@ export function Checks({ collection }: { collection: number }) {
       ) : null}
       <div className="grid grid-cols-[1fr_380px] gap-10 px-5">
         <ul>
-          {data.map((entry) => {
-            const { sentence } = entry;
-            const examples = entry.examples.join(" · ");
-            const where = new URLSearchParams(entry.where).toString();
-            return (
-              <li key={`${entry.code}-${entry.sentence}`} className="flex gap-3 border-b border-rule py-2.5">
-                <FindingMark severity={entry.severity} />
-                <div className="min-w-0 flex-1">
-                  <p className="font-semibold">{sentence}</p>
-                  {examples ? <p className="text-[12.5px] break-words text-ink-2">{examples}</p> : null}
-                  {entry.deliveries.length > 0 ? (
-                    <p className="text-[12.5px] text-ink-3">
-                      found in{" "}
-                      {entry.deliveries.map(({ id, name }, n) => (
-                        <span key={id}>
-                          {n > 0 ? ", " : ""}
-                          <Link className="underline" href={`/c/${collection}/deliveries/${id}`}>
-                            {name}
-                          </Link>
-                        </span>
-                      ))}
-                    </p>
-                  ) : null}
-                </div>
-                {where ? (
-                  <Link
-                    href={`/c/${collection}/stock?${where}`}
-                    className="shrink-0 text-ink-2 underline hover:text-ink"
-                  >
-                    see
-                  </Link>
-                ) : null}
+          {foldRows(data).map((folded) =>
+            "row" in folded ? (
+              <CheckRow key={`${folded.row.code}-${folded.row.sentence}`} collection={collection} entry={folded.row} />
+            ) : (
+              <li key={folded.code} className="border-b border-rule py-2.5">
+                <details>
+                  <summary className="flex cursor-pointer gap-3">
+                    <FindingMark severity={folded.severity} />
+                    <span className="flex-1 font-semibold">{folded.sentence}</span>
+                    <span className="text-ink-2 underline">which</span>
+                  </summary>
+                  <ul className="mt-1 ml-6">
+                    {folded.rows.map((entry) => (
+                      <CheckRow key={entry.sentence} collection={collection} entry={entry} />
+                    ))}
+                  </ul>
+                </details>
               </li>
-            );
-          })}
+            ),
+          )}
         </ul>
         {classes && classes.some((row) => row.objects > 0) ? <SplitBalance classes={classes} /> : null}
       </div>

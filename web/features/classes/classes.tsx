@@ -6,7 +6,7 @@ import { droppedFiles } from "@/features/deliveries/sending/dropped";
 import { send } from "@/features/deliveries/sending/sendings";
 import { SendingsList } from "@/features/deliveries/sending/sendings-list";
 import { useClasses } from "@/features/live/queries";
-import { classColour } from "@/ui/colours";
+import { classFill } from "@/ui/colours";
 import { ClassMark, SplitMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
@@ -96,7 +96,7 @@ export function Classes({ collection }: { collection: number }) {
                     href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`}
                     className="flex items-center gap-1.5 font-semibold hover:underline"
                   >
-                    <ClassMark colour={classColour(row.colour)} />
+                    <ClassMark colour={classFill(row.colour)} />
                     <span className="truncate" title={row.name}>
                       {row.name}
                     </span>
@@ -110,7 +110,7 @@ export function Classes({ collection }: { collection: number }) {
                     <span className="h-[10px] flex-1 bg-well">
                       <span
                         className="block h-full"
-                        style={{ width: `${(row.objects / most) * 100}%`, background: classColour(row.colour) }}
+                        style={{ width: `${(row.objects / most) * 100}%`, background: classFill(row.colour) }}
                       />
                     </span>
                     <span className="w-12 text-right text-ink-2">

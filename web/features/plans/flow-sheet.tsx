@@ -97,8 +97,18 @@ function Heads({
   deliveries: string;
 }) {
   const words = stepSummaries(plan);
+  const onKey = (event: React.KeyboardEvent<HTMLDivElement>) => {
+    const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+    if (by === undefined) return;
+    const at = steps.findIndex((name) => name === step);
+    const next = steps[(at + by + steps.length) % steps.length];
+    if (!next) return;
+    event.preventDefault();
+    onStep(next);
+    event.currentTarget.querySelector<HTMLElement>(`[data-step="${next}"]`)?.focus();
+  };
   return (
-    <div role="tablist" aria-label="Steps of the plan" className="grid grid-cols-7">
+    <div role="tablist" aria-label="Steps of the plan" className="grid grid-cols-7" onKeyDown={onKey}>
       {planSteps.map((name) => {
         const on = name === step;
         const body = (
@@ -120,6 +130,8 @@ function Heads({
             type="button"
             role="tab"
             aria-selected={on}
+            tabIndex={on ? 0 : -1}
+            data-step={name}
             onClick={() => onStep(name)}
             className={`${look} ${on ? "" : "hover:bg-well"}`}
           >

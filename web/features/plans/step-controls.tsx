@@ -7,6 +7,7 @@ import type { ForeseenLosses, PlanFlow } from "@larder/server/services/plans";
 import { Checkbox } from "radix-ui";
 import { Check } from "lucide-react";
 import { useState, type ReactNode } from "react";
+import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
 import { NumberField } from "@/ui/field";
 import { FindingMark, SplitMark } from "@/ui/marks";
@@ -96,19 +97,47 @@ function RenameField({ name, value, onCommit }: { name: string; value: string; o
   );
 }
 
+/** Lists longer than this can be searched, and ticked all at once. */
+const searchedFrom = 12;
+
 function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change; classes: ClassCount[] }) {
   const { relabel } = plan;
   const rename = (name: string, to: string) => {
     const { [name]: _, ...rest } = relabel.rename;
     change({ ...plan, relabel: { ...relabel, rename: to === "" || to === name ? rest : { ...rest, [name]: to } } });
   };
+  const [sought, setSought] = useState("");
+  const shown = classes.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
+  const tickAll = (on: boolean) => {
+    const names = new Set(shown.map(({ name }) => name));
+    const others = relabel.leaveOut.filter((name) => !names.has(name));
+    change({ ...plan, relabel: { ...relabel, leaveOut: on ? others : [...others, ...names] } });
+  };
   return (
     <>
+      {classes.length > searchedFrom ? (
+        <div className="flex items-center gap-2 pb-2">
+          <input
+            type="search"
+            aria-label="Find a class"
+            placeholder="find a class"
+            value={sought}
+            onChange={(event) => setSought(event.target.value)}
+            className="h-[26px] min-w-0 flex-1 rounded-md border border-rule-strong bg-sheet px-2"
+          />
+          <Button small look="quiet" onClick={() => tickAll(true)}>
+            All
+          </Button>
+          <Button small look="quiet" onClick={() => tickAll(false)}>
+            None
+          </Button>
+        </div>
+      ) : null}
       <p className="flex justify-between pb-1 text-small text-ink-3">
         <span>Tick what goes in</span>
         <span>goes out as</span>
       </p>
-      {classes.map((row) => {
+      {shown.map((row) => {
         const out = relabel.leaveOut.includes(row.name);
         return (
           <Row key={row.name}>

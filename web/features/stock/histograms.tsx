@@ -1,7 +1,7 @@
 "use client";
 import type { Facets } from "@larder/core/snapshot/facets";
 import { useState, type ReactNode } from "react";
-import { classColour } from "@/ui/colours";
+import { classFill } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { number } from "@/ui/words";
 import type { Dimension, StockFilterState } from "./use-stock-filter";
@@ -116,7 +116,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
                 label={row.name}
                 count={row.count}
                 most={classMost}
-                colour={classColour(row.colour)}
+                colour={classFill(row.colour)}
                 on={filter.class.includes(row.name)}
                 some={filter.class.length > 0}
                 onClick={() => toggle("class", row.name)}

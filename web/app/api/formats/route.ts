@@ -1,4 +1,4 @@
-import { readingOptionsOfFormats } from "@larder/server/services/formats";
+import { readingOptionsOfFormats } from "@larder/core/formats/reading-options";
 import { answer } from "@/edge/answer";
 
 export const GET = answer(() => Promise.resolve(readingOptionsOfFormats()));

@@ -1,5 +1,5 @@
 "use client";
-import type { ReadOption } from "@larder/server/services/formats";
+import type { ReadOption } from "@larder/core/formats/reading-options";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "@/features/live/api";
 import { SelectField } from "@/ui/field";

@@ -1,6 +1,7 @@
-import { declaredOptions } from "@larder/core/formats/options";
-import { formats } from "@larder/core/formats/registry";
+import { declaredOptions } from "./options";
+import { formats } from "./registry";
 
+/** A choice that a format leaves for reading it. */
 export type ReadOption = { name: string; values: string[]; default: string; describes: string };
 
 /** The choices each format leaves for reading it, by the format's name. */
