@@ -375,7 +375,20 @@ describe("facts", () => {
         })
       ).json()) as T;
     const plan = await post<{ id: number }>(`/api/collections/${id}/plans`, { name: "All" });
+    // All but one have a split already, and none of them is test: a new plan would keep it so.
+    await fetch(`${larder.url}/api/plans/${plan.id}`, {
+      method: "PATCH",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ yaml: "split: {stand: none}" }),
+    });
     await post("/api/versions", { planId: plan.id });
+    const versions = async () =>
+      (await (await fetch(`${larder.url}/api/collections/${id}/versions`)).json()) as {
+        status: string;
+        failure: string | null;
+      }[];
+    await expect.poll(async () => (await versions())[0]?.status, { timeout: 60_000 }).not.toBe("building");
+    expect((await versions())[0]).toMatchObject({ status: "frozen", failure: null });
     await page.goto(`${collection}/versions`);
     const [download] = await Promise.all([
       page.waitForEvent("download"),

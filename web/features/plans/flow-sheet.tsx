@@ -288,7 +288,7 @@ export function FlowSheet({
       {flow && flow.emptySplits.length > 0 ? (
         <p role="alert" className="mx-5 mb-3 rounded-md bg-look-wash px-3 py-2 text-look">
           {flow.emptySplits.join(" and ")} would hold no image: too few come through for the splits that are asked for.
-          Let more images in, or set that share to 0.
+          Let more images in, set that share to 0, or deal all anew.
         </p>
       ) : null}
       <div className="mx-5 grid grid-cols-[372px_1fr] border-t border-rule">

@@ -70,7 +70,7 @@ function Cell({
   /** Whether the keyboard comes to this one when it comes to the grid. */
   current: boolean;
 }) {
-  if (!image) return <div className="rounded-sm bg-well" style={{ height }} />;
+  if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height }} />;
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
   return (
     <div
