@@ -11,6 +11,7 @@ import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
 import { NumberField } from "@/ui/field";
 import { FindingMark, SplitMark } from "@/ui/marks";
+import { SearchField, searchedFrom } from "@/ui/search-field";
 import { count, number } from "@/ui/words";
 
 type Change = (plan: Plan) => void;
@@ -97,9 +98,6 @@ function RenameField({ name, value, onCommit }: { name: string; value: string; o
   );
 }
 
-/** Lists longer than this can be searched, and ticked all at once. */
-const searchedFrom = 12;
-
 function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change; classes: ClassCount[] }) {
   const { relabel } = plan;
   const rename = (name: string, to: string) => {
@@ -117,14 +115,7 @@ function RelabelControls({ plan, change, classes }: { plan: Plan; change: Change
     <>
       {classes.length > searchedFrom ? (
         <div className="flex items-center gap-2 pb-2">
-          <input
-            type="search"
-            aria-label="Find a class"
-            placeholder="find a class"
-            value={sought}
-            onChange={(event) => setSought(event.target.value)}
-            className="h-[26px] min-w-0 flex-1 rounded-md border border-rule-strong bg-sheet px-2"
-          />
+          <SearchField label="Find a class" value={sought} onChange={setSought} className="h-[26px] min-w-0 flex-1" />
           <Button small look="quiet" onClick={() => tickAll(true)}>
             All
           </Button>

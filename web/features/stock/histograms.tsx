@@ -3,11 +3,9 @@ import type { Facets } from "@larder/core/snapshot/facets";
 import { useState, type ReactNode } from "react";
 import { classFill } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
+import { SearchField, searchedFrom } from "@/ui/search-field";
 import { number } from "@/ui/words";
 import type { Dimension, StockFilterState } from "./use-stock-filter";
-
-/** Lists longer than this can be searched. */
-const searchedFrom = 12;
 
 type Toggle = (dimension: Dimension, value: string | number) => void;
 
@@ -100,13 +98,11 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
       >
         <Panel title="Class" aside={number(facets.class.length)}>
           {facets.class.length > searchedFrom ? (
-            <input
-              type="search"
-              aria-label="Find a class"
-              placeholder="find a class"
+            <SearchField
+              label="Find a class"
               value={sought}
-              onChange={(event) => setSought(event.target.value)}
-              className="mb-1 h-[22px] w-full rounded-sm border border-rule bg-sheet px-1.5 text-[12px]"
+              onChange={setSought}
+              className="mb-1 h-[22px] w-full text-[12px]"
             />
           ) : null}
           <div className={`overflow-y-auto ${facets.class.length > searchedFrom ? "max-h-[127px]" : "max-h-[153px]"}`}>
