@@ -251,15 +251,21 @@ export function Stock({ collection }: { collection: number }) {
     anchor.current ??= at;
     void extendTo(Math.min(total - 1, Math.max(0, at + step)));
   };
+  /** The cell that the keyboard is to come to; one that is far away is drawn, and its image known, only later. */
+  const wanted = useRef<number | null>(null);
+  const takeFocus = () => {
+    const cell = ground.current?.querySelector<HTMLElement>(`[data-index="${wanted.current}"]`);
+    if (wanted.current === null || !cell) return;
+    wanted.current = null;
+    cell.focus({ preventScroll: true });
+  };
+  useEffect(takeFocus);
   /** Brings the cell into view and the keyboard to it. */
   const goTo = (next: number) => {
     setCurrent(next);
     virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
-    const cell = () => ground.current?.querySelector<HTMLElement>(`[data-index="${next}"]`);
-    // A cell that is drawn already takes the focus at once, so that quick presses do not run into each other.
-    const drawn = cell();
-    if (drawn) drawn.focus({ preventScroll: true });
-    else requestAnimationFrame(() => cell()?.focus());
+    wanted.current = next;
+    takeFocus();
   };
 
   // Whoever comes back from an image finds it where it was.
