@@ -135,6 +135,33 @@ describe("long work", () => {
     expect((await page.getByRole("navigation", { name: "Stations" }).boundingBox())?.y).toBeLessThan(60);
   });
 
+  it("is one stop of the keyboard, extends with Shift, and is come back to where an image was opened", async () => {
+    await page.goto(`${collection}/stock?size=110`);
+    const at = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.dataset["index"] ?? null);
+    await page.getByRole("gridcell").nth(3).getByRole("button").click();
+    await page.keyboard.press("Shift+ArrowRight");
+    await page.keyboard.press("Shift+ArrowRight");
+    await seen(page.getByRole("toolbar", { name: "What is selected" }).getByText("3 images"));
+    // From the grid the keyboard comes to what is done with the selection, and back again.
+    await page.keyboard.press("Tab");
+    await seen(page.getByRole("button", { name: "to all 320" }).and(page.locator(":focus")));
+    await page.keyboard.press("Shift+Tab");
+    expect(await at()).toBe("5");
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("End");
+    await page.waitForFunction(() => (document.activeElement as HTMLElement | null)?.dataset["index"] === "319");
+    await page.keyboard.press("Home");
+    await page.waitForFunction(() => (document.activeElement as HTMLElement | null)?.dataset["index"] === "0");
+    await page.keyboard.press("End");
+    await page.waitForFunction(() => (document.activeElement as HTMLElement | null)?.dataset["index"] === "319");
+    await page.keyboard.press("Enter");
+    await page.waitForURL(/\/stock\/\d+/);
+    await seen(page.getByText("many_000319.jpg").first());
+    await page.keyboard.press("Escape");
+    await page.waitForURL(/\/stock\?/);
+    await page.waitForFunction(() => (document.activeElement as HTMLElement | null)?.dataset["index"] === "319");
+  });
+
   it("is not begun where a split would stay empty, and a text that is no plan is refused in place", async () => {
     await page.goto(`${collection}/plans`);
     await page.getByRole("button", { name: "New plan" }).click();

@@ -29,7 +29,7 @@ const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 /** One image large on dark ground, its objects listed in drawing order. */
 export function ImagePage({ collection, id }: { collection: number; id: number }) {
   const router = useRouter();
-  const { query } = useStockFilter();
+  const { query, address } = useStockFilter();
   const { data: classes } = useClasses(collection);
   const { data: image, error } = useQuery({
     queryKey: ["image", collection, id, query],
@@ -38,10 +38,10 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   });
   const [chosen, setChosen] = useState<string | number | null>(null);
   useEffect(() => setChosen(null), [id]);
-  const to = (other: number | null | undefined) => (other ? `/c/${collection}/stock/${other}?${query}` : null);
+  const to = (other: number | null | undefined) => (other ? `/c/${collection}/stock/${other}?${address}` : null);
   const before = to(image?.before);
   const after = to(image?.after);
-  const back = `/c/${collection}/stock?${query}`;
+  const back = `/c/${collection}/stock?${address}`;
   useEffect(() => {
     const step = (by: number, address: string) => {
       movePlace(collection, by);

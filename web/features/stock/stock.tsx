@@ -5,7 +5,6 @@ import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { parseAsInteger, useQueryState } from "nuqs";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
@@ -136,8 +135,7 @@ function Cell({
 /** All the images a collection holds, under filters, at any thumbnail size. */
 export function Stock({ collection }: { collection: number }) {
   const router = useRouter();
-  const { filter, toggle, clear, active, query } = useStockFilter();
-  const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(200));
+  const { filter, toggle, clear, active, query, size, setSize, address } = useStockFilter();
   const { data: classes } = useClasses(collection);
   const {
     data: facets,
@@ -355,7 +353,7 @@ export function Stock({ collection }: { collection: number }) {
                   onOpen={() => {
                     if (!image) return;
                     rememberPlace(collection, query, index);
-                    router.push(`/c/${collection}/stock/${image.id}?${query}`);
+                    router.push(`/c/${collection}/stock/${image.id}?${address}`);
                   }}
                 />
               );

@@ -1,5 +1,5 @@
 "use client";
-import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryStates } from "nuqs";
+import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryState, useQueryStates } from "nuqs";
 
 // A key a value, as the server is asked too: names may hold any sign, commas included.
 const texts = parseAsNativeArrayOf(parseAsString).withDefault([]);
@@ -33,9 +33,12 @@ export type StockFilterState = {
 };
 export type Dimension = keyof StockFilterState;
 
-/** The filters of the stock, kept in the address. */
+const usualSize = 200;
+
+/** The filters of the stock and the size of its tiles, kept in the address; `address` carries both to other pages. */
 export function useStockFilter() {
   const [filter, setFilter] = useQueryStates(parsers, { history: "push", clearOnDefault: true });
+  const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(usualSize));
   const toggle = (dimension: Dimension, value: string | number) => {
     const current = filter[dimension] as (string | number)[];
     const next = current.includes(value) ? current.filter((entry) => entry !== value) : [...current, value];
@@ -45,5 +48,7 @@ export function useStockFilter() {
   const parameters = new URLSearchParams();
   for (const [key, values] of Object.entries(filter)) for (const value of values) parameters.append(key, String(value));
   const active = [...parameters.keys()].length;
-  return { filter, toggle, clear, active, query: parameters.toString() };
+  const query = parameters.toString();
+  if (size !== usualSize) parameters.set("size", String(size));
+  return { filter, toggle, clear, active, query, size, setSize, address: parameters.toString() };
 }
