@@ -45,16 +45,26 @@ export function StationLine({ collection, line, band }: { collection: number; li
             key={path}
             href={`/c/${collection}/${path}`}
             aria-current={here ? "page" : undefined}
-            className={`relative flex h-[44px] items-center gap-2 border-r border-rule px-5 last:border-r-0 hover:bg-ground ${here ? "bg-ground font-semibold" : "text-ink-2"}`}
+            className={`relative flex h-[44px] items-center gap-2 border-r border-rule px-3 last:border-r-0 xl:px-5 hover:bg-ground ${here ? "bg-ground font-semibold" : "text-ink-2"}`}
           >
             <b className="font-title text-[19px] font-semibold tracking-[-0.02em] text-ink">{number(value)}</b>
             <span>{label}</span>
             {waits ? (
               <em className="ml-auto rounded-full bg-look-mark px-2 text-[11.5px] leading-[18px] font-semibold whitespace-nowrap text-look-ink not-italic">
-                {waits}
+                {/* On a narrow page the number stands for what is said with it. */}
+                {/^\d/.test(waits) ? (
+                  <>
+                    {waits.split(" ")[0]}
+                    <span className="max-xl:sr-only"> {waits.split(" ").slice(1).join(" ")}</span>
+                  </>
+                ) : (
+                  waits
+                )}
               </em>
             ) : null}
-            {here ? <span aria-hidden="true" className="absolute inset-x-5 -bottom-[3px] h-[3px] bg-ink" /> : null}
+            {here ? (
+              <span aria-hidden="true" className="absolute inset-x-3 -bottom-[3px] h-[3px] bg-ink xl:inset-x-5" />
+            ) : null}
           </Link>
         );
       })}

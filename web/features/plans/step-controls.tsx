@@ -349,6 +349,7 @@ function AugmentControls({ plan, change, unchanged }: { plan: Plan; change: Chan
       </Row>
       {augment.copies > 0 ? (
         <Row>
+          <p className="pb-1.5">Copies that nothing changed</p>
           <Choice
             label="Copies that nothing changed"
             value={augment.unchanged}
