@@ -16,10 +16,11 @@ async function prepare(): Promise<number> {
     const { work } = await import("@larder/server/jobs/work");
     const { jobHandlers } = await import("@larder/server/services/job-handlers");
     const stop = await work(jobHandlers, 1);
+    // With a destination named: only the taking in, of a process that has done nothing yet.
     const start = performance.now();
-    await intake(file, process.pid);
+    const { reading } = await intake(file, process.pid);
     stop();
-    return start;
+    return destination === "taking" ? start + reading * 1000 : start;
   }
   if (what === "convert") {
     const { convertSource } = await import("@larder/cli/converting/convert");

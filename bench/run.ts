@@ -9,6 +9,7 @@ import { benchConversion } from "./conversion";
 import { benchIntake } from "./intake";
 import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
+import { benchPipeline } from "./pipeline";
 import { benchStock } from "./stock";
 import { benchSheet } from "./sheet";
 import { benchWorkerMemory } from "./worker-memory";
@@ -17,7 +18,7 @@ import { benchWorkerMemory } from "./worker-memory";
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "coco") await benchConversion(100_000);
-  if (!["all", "intake", "memory", "sheet", "stock", "worker"].includes(only)) return;
+  if (!["all", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;
   const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
   process.env["LARDER_HOME"] = home;
   delete process.env["LARDER_DATABASE_URL"];
@@ -29,6 +30,7 @@ export async function bench(images: number, only: string): Promise<void> {
     if (only === "all" || only === "worker") await benchWorkerMemory([1000, 5000]);
     if (only === "all" || only === "sheet") await benchSheet(20_000);
     if (only === "all" || only === "stock") await benchStock(100_000, 10, only === "stock" ? 50 : 10);
+    if (only === "all" || only === "page") await benchPipeline(5000);
     if (only === "all" || only === "intake") await benchIntake(images);
   } finally {
     await closeQueue();

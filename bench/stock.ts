@@ -3,7 +3,7 @@
  * beside what the database takes for the plainest query of the same kind.
  */
 import { planSchema } from "@larder/core/plans/plan";
-import { stockFilterSchema, type StockFilter } from "@larder/core/stock/filter";
+import { selectionSchema, type Selection } from "@larder/core/selection/chosen";
 import { db, steadyRead } from "@larder/server/db/database";
 import { act } from "@larder/server/services/acts";
 import { localActor } from "@larder/server/services/actor";
@@ -25,16 +25,16 @@ function percentile(values: readonly number[], share: number): number {
 }
 
 /** Filters as people press them: one to three kinds at once. */
-const filters: StockFilter[] = [
-  {},
-  { class: ["bread 3"] },
-  { split: ["train"] },
-  { class: ["bread 1", "bread 2"], split: ["val", "test"] },
-  { tag: ["night"], state: ["labeled"] },
-  { class: ["bread 5"], tag: ["night"], split: ["none"] },
-  { objects: [10], licence: ["CC0"] },
-  { day: ["2026-11-01"], class: ["bread 11"] },
-].map((part) => stockFilterSchema.parse(part));
+const filters: Selection[] = [
+  "",
+  'has "bread 3"',
+  "split = train",
+  '(has {"bread 1", "bread 2"} or class in {"bread 1", "bread 2"}) and split in {val, test}',
+  "tag = night and state = labeled",
+  'has "bread 5" and tag = night and split = none',
+  "objects = 10 and licence = CC0",
+  'taken = 2026-11-01 and has "bread 11"',
+].map((where) => selectionSchema.parse({ where }));
 
 export async function benchStock(images: number, objectsEach: number, collections: number): Promise<void> {
   console.log(`stock of ${images.toLocaleString("en-US")} images with ${objectsEach} objects each`);
@@ -55,7 +55,7 @@ export async function benchStock(images: number, objectsEach: number, collection
 
   const facets: number[] = [];
   for (let round = 0; round < 160; round++)
-    facets.push(await milliseconds(() => ask("facets", collection, filters[round % filters.length] as StockFilter)));
+    facets.push(await milliseconds(() => ask("facets", collection, filters[round % filters.length] as Selection)));
   console.log(
     `  facets, warm: median ${percentile(facets.slice(8), 0.5).toFixed(1)} ms, 95th percentile ${percentile(facets.slice(8), 0.95).toFixed(1)} ms (aim: 60 ms)`,
   );
@@ -64,7 +64,7 @@ export async function benchStock(images: number, objectsEach: number, collection
     pages.push(
       await milliseconds(() =>
         ask("page", collection, {
-          filter: filters[round % filters.length] as StockFilter,
+          selection: filters[round % filters.length] as Selection,
           start: (round * 997) % images,
           limit: 60,
         }),
@@ -79,11 +79,7 @@ export async function benchStock(images: number, objectsEach: number, collection
   for (let round = 0; round < 12; round++) {
     const image = Array.from({ length: 100 }, (_, n) => first + ((round * 7919 + n * 613) % images));
     const request = { do: "tag" as const, tag: `round ${round}` };
-    acts.push(
-      await milliseconds(() =>
-        act(localActor, collection, { where: stockFilterSchema.parse({ image }), act: request }),
-      ),
-    );
+    acts.push(await milliseconds(() => act(localActor, collection, { only: image, act: request })));
     current.push(await milliseconds(() => steadyRead((_, client) => catchUp(client, collection, kept))));
   }
   console.log(

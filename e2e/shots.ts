@@ -96,13 +96,13 @@ const views: View[] = [
         rmSync(archive);
       }),
   },
-  { file: "stock.png", go: station("stock?class=pretzel") },
+  { file: "stock.png", go: station("stock?where=has%20pretzel") },
   {
     file: "image.png",
     go: async (page, url) => {
       const id = await collectionId(url, racks);
       const { images } = (await (
-        await fetch(`${url}/api/collections/${id}/stock?class=pretzel&start=3&limit=1`)
+        await fetch(`${url}/api/collections/${id}/stock?where=has%20pretzel&start=3&limit=1`)
       ).json()) as { images: { id: number }[] };
       await page.goto(`${url}/c/${id}/stock/${images[0]?.id}`);
     },

@@ -2,6 +2,7 @@
 import { severities, type Severity } from "../model/finding";
 import type { Split } from "../model/item";
 import { splitNames } from "../model/item";
+import { selecting } from "../selection/dimensions";
 import type { LightStock } from "../stock/light-stock";
 
 export type Check = {
@@ -9,8 +10,8 @@ export type Check = {
   severity: Severity;
   message: string;
   count: number;
-  /** Which part of the stock shows it, as stock filters. */
-  where: { class?: string; split?: Split | "none"; state?: string };
+  /** The selection that shows it; null where nothing in stock does. */
+  where: string | null;
 };
 
 /** Fewer objects than this are too few to learn a class from and to measure it by. */
@@ -57,7 +58,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
         severity: "info",
         message: `Nothing in stock is labeled ${tally.name}.`,
         count: 1,
-        where: {},
+        where: null,
       });
     else if (tally.objects < rareBelow) {
       checks.push({
@@ -65,7 +66,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
         severity: "warning",
         message: `${tally.name} has only ${plural(tally.objects, "example", "examples")}, on ${plural(tally.images, "image", "images")}.`,
         count: tally.objects,
-        where: { class: tally.name },
+        where: selecting({ class: [tally.name] }),
       });
     }
   }
@@ -81,7 +82,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
         severity: "warning",
         message: `${split} holds ${plural(sizes[split], "image", "images")}, less than 5% of what has a split.`,
         count: sizes[split],
-        where: { split },
+        where: selecting({ split: [split] }),
       });
     }
     for (const tally of used) {
@@ -91,7 +92,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
           severity: "warning",
           message: `${split} holds no ${tally.name}.`,
           count: tally.objects,
-          where: { class: tally.name },
+          where: selecting({ class: [tally.name] }),
         });
     }
   }
@@ -103,7 +104,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
       severity: "info",
       message: `There are ${Math.round(most.objects / least.objects)} times as many ${most.name} as ${least.name}.`,
       count: most.objects,
-      where: { class: least.name },
+      where: selecting({ class: [least.name] }),
     });
   }
   const unlabeled = stock.states.filter((state) => state === "unlabeled").length;
@@ -113,7 +114,7 @@ export function checkBalance(stock: LightStock, names: readonly string[]): Check
       severity: "info",
       message: `${plural(unlabeled, "image waits", "images wait")} for a label.`,
       count: unlabeled,
-      where: { state: "unlabeled" },
+      where: selecting({ state: ["unlabeled"] }),
     });
   return checks.sort((a, b) => severities.indexOf(a.severity) - severities.indexOf(b.severity) || b.count - a.count);
 }

@@ -65,17 +65,17 @@ const widestBand = 16;
 export type NearCopy = { position: number; of: number; from: "against" | "among" };
 
 /**
- * The positions in `among`, ascending, that have a near-copy earlier in `among` or anywhere in `against`: one at most
- * `within` bits apart; with the one that was found. Hashes at most `within` bits apart agree in at least one of
- * `within` + 1
- * bands (pigeonhole), so only those that share a band are compared. Memory: the hashes and a few numbers for each.
+ * Calls `look` with every two hashes that share a band, the later one from `first` on; `look` says whether the later one
+ * goes on looking in this band. Hashes at most `within` bits apart agree in at least one of `within` + 1 bands (pigeonhole),
+ * so only those that share a band are compared; a pair that shares several is met several times. Memory: the hashes and a
+ * few numbers for each.
  */
-export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): NearCopy[] {
-  const hashes = Hashes.of([against, among], bytesEach);
-  const first = against.length / bytesEach;
-  const bits = bytesEach * 8;
+function eachCandidate(
+  hashes: Hashes,
+  { first, bits, within }: { first: number; bits: number; within: number },
+  look: (later: number, earlier: number) => boolean,
+): void {
   const bands = Math.min(bits, Math.max(within + 1, Math.ceil(bits / widestBand)));
-  const nearTo = new Int32Array(hashes.length).fill(-1);
   const before = new Int32Array(hashes.length);
   const latest = new Int32Array(2 ** Math.ceil(bits / bands));
   for (let band = 0; band < bands; band++) {
@@ -86,22 +86,57 @@ export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: nu
       const value = hashes.bits(nth, from, to);
       before[nth] = latest[value] as number;
       latest[value] = nth;
-      if (nth < first || nearTo[nth] !== -1) continue;
-      for (let other = before[nth] as number; other >= 0; other = before[other] as number) {
-        if (hashes.distanceUpTo(nth, other, within) > within) continue;
-        nearTo[nth] = other;
-        break;
-      }
+      if (nth < first) continue;
+      for (let other = before[nth] as number; other >= 0 && look(nth, other); other = before[other] as number);
     }
   }
-  const found: NearCopy[] = [];
-  for (let nth = first; nth < hashes.length; nth++) {
-    const other = nearTo[nth] as number;
-    if (other >= 0)
-      found.push({
-        position: nth - first,
-        ...(other < first ? { of: other, from: "against" } : { of: other - first, from: "among" }),
-      });
-  }
-  return found;
+}
+
+const placeOf = (nth: number, other: number, first: number): NearCopy => ({
+  position: nth - first,
+  ...(other < first ? { of: other, from: "against" } : { of: other - first, from: "among" }),
+});
+
+/**
+ * The positions in `among`, ascending, that have a near-copy earlier in `among` or anywhere in `against`: one at most
+ * `within` bits apart; with the one that was found.
+ */
+export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: number, within: number): NearCopy[] {
+  const hashes = Hashes.of([against, among], bytesEach);
+  const first = against.length / bytesEach;
+  const nearTo = new Int32Array(hashes.length).fill(-1);
+  eachCandidate(hashes, { first, bits: bytesEach * 8, within }, (later, earlier) => {
+    if (nearTo[later] !== -1) return false;
+    if (hashes.distanceUpTo(later, earlier, within) > within) return true;
+    nearTo[later] = earlier;
+    return false;
+  });
+  return Array.from(nearTo.subarray(first), (other, at) => ({ other, at })).flatMap(({ other, at }) =>
+    other < 0 ? [] : [placeOf(first + at, other, first)],
+  );
+}
+
+/**
+ * Every near-copy of each position in `among`, earlier in `among` or anywhere in `against`; of each position the first
+ * `mostEach` that are met.
+ */
+export function nearPairs(
+  among: Uint8Array,
+  against: Uint8Array,
+  { bytesEach, within, mostEach }: { bytesEach: number; within: number; mostEach: number },
+): NearCopy[] {
+  const hashes = Hashes.of([against, among], bytesEach);
+  const first = against.length / bytesEach;
+  const near = new Map<number, Set<number>>();
+  eachCandidate(hashes, { first, bits: bytesEach * 8, within }, (later, earlier) => {
+    const known = near.get(later);
+    if (known !== undefined && known.size >= mostEach) return false;
+    if (known?.has(earlier) || hashes.distanceUpTo(later, earlier, within) > within) return true;
+    if (known) known.add(earlier);
+    else near.set(later, new Set([earlier]));
+    return true;
+  });
+  return [...near]
+    .sort(([a], [b]) => a - b)
+    .flatMap(([later, others]) => [...others].map((other) => placeOf(later, other, first)));
 }

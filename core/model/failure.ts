@@ -5,7 +5,8 @@ export class Failure extends Error {
     readonly code: string,
     message: string,
     readonly status = 400,
-    readonly details?: unknown,
+    /** What programs may want to know beside: it goes out with the answer. */
+    readonly details?: Record<string, unknown>,
   ) {
     super(message);
   }

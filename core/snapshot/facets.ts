@@ -1,12 +1,14 @@
 /** The histograms over a stock. Each counts what matches all filters but its own. */
 import { labelStates } from "../model/item";
-import { objectBins, type StockFilter } from "../stock/filter";
+import type { Selection } from "../selection/chosen";
+import { objectBins } from "../selection/dimensions";
 import type { Column } from "../stock/column";
-import { absent, bitOf, failures, textsByDelivery } from "./matching";
+import { absent, bitOf, failures } from "./matching";
+import { textsByDelivery } from "./delivery-texts";
 import { splitCodes, type Snapshot } from "./snapshot";
 
 /** What may be known of images through their deliveries or files, in the order it is shown. */
-export const knownFacts = ["source", "licence", "camera", "place", "day"] as const;
+export const knownFacts = ["source", "licence", "camera", "place", "taken"] as const;
 export type KnownFact = (typeof knownFacts)[number];
 /** Images by what one fact says of them; "" stands for what is not said. */
 export type FactCount = { key: string; count: number };
@@ -103,9 +105,9 @@ function addTexts(
 /** Every value of a fact in stock, and how many match; nothing where no image's is known. */
 function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): FactCount[] {
   const counts = new Map<string, number>();
-  const delivered = textsByDelivery(snapshot, fact);
+  const delivered = textsByDelivery(snapshot, fact === "taken" ? "day" : fact);
   const [column, dictionary] =
-    fact === "day"
+    fact === "taken"
       ? [snapshot.day, snapshot.days]
       : fact === "place"
         ? [snapshot.place, snapshot.places]
@@ -138,7 +140,8 @@ function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): Fa
 
 function deliveryCounts(snapshot: Snapshot, fails: Uint16Array): Facets["delivery"] {
   const counts = histogram(fails, bitOf.delivery, snapshot.deliveryIds.length, snapshot.delivery);
-  return snapshot.deliveries.map(({ id, name }) => ({ id, name, count: counts[snapshot.deliveryIndex(id)] ?? 0 }));
+  const listed = snapshot.deliveries.filter((delivery) => delivery.listed);
+  return listed.map(({ id, name }) => ({ id, name, count: counts[snapshot.deliveryIndex(id)] ?? 0 }));
 }
 
 /** Images by their number of objects, everything from `objectBins` on together. */
@@ -151,8 +154,8 @@ function binCounts(snapshot: Snapshot, fails: Uint16Array): number[] {
   return [...bins];
 }
 
-export function facetsOf(snapshot: Snapshot, filter: StockFilter): Facets {
-  const fails = failures(snapshot, filter);
+export function facetsOf(snapshot: Snapshot, selection: Selection): Facets {
+  const fails = failures(snapshot, selection);
   let [total, matching, matchingObjects] = [0, 0, 0];
   for (let slot = 0; slot < fails.length; slot++) {
     total += snapshot.present.at(slot);

@@ -1,10 +1,13 @@
 /**
- * The stock of a collection as columns of numbers: what facets, flows, checks and class counts read. About forty bytes an
- * object and seventy an image. Images keep their slots, in ascending order of their ids, for as long as the snapshot
+ * The stock of a collection as columns of numbers: what facets, selections, flows, checks and class counts read. About
+ * forty bytes an object and two hundred an image. Images keep their slots, in ascending order of their ids, for as long as the snapshot
  * lives; objects of an image lie next to each other, and those that an image no longer has are left behind until the
  * snapshot is built anew.
  */
-import { labelStates, splitNames, type LabelState, type Split } from "../model/item";
+import { z } from "zod";
+import { attributeValueSchema, labelStates, splitNames } from "../model/item";
+import type { AttributeValue, LabelState, Split } from "../model/item";
+import type { SelectableObject } from "../selection/predicate";
 import { Column } from "../stock/column";
 import { Dictionary } from "./dictionary";
 
@@ -19,6 +22,8 @@ export type SnapshotDelivery = {
   camera: string;
   day: string;
   place: string;
+  /** False where it is undone: its images lie in the bin. */
+  listed: boolean;
 };
 
 /** An image as a snapshot takes it. `day` and `place` are what its own file tells, "" where it does not. */
@@ -39,8 +44,44 @@ export type SnapshotImage = {
   tags: readonly string[];
   /** Image-level classes, by id. */
   classes: readonly number[];
+  name: string;
+  /** Milliseconds since 1970, UTC; `taken` as its own file tells, NaN where it does not. */
+  taken: number;
+  arrived: number;
+  changed: number;
+  turned: boolean;
+  captions: readonly string[];
+  findings: readonly string[];
+  /** A JSON object; null where it has none. */
+  attributes: string | null;
+  /** Ids of images that are nearly the same, in stock or not. */
+  nearCopies: readonly number[];
+  /** Proposals that nobody has answered. */
+  suggestions: Suggested;
 };
 
+/** How many proposals are open, the lowest confidence among them (NaN where there are none), and those with a shape. */
+export type Suggested = { count: number; likely: number; objects: readonly SelectableObject[] };
+export const noSuggestions: Suggested = { count: 0, likely: Number.NaN, objects: [] };
+
+/** An object as a snapshot takes it; `shape` is a place in `shapeKinds`, `flags` a sum of `flagBits`. */
+export type SnapshotObject = {
+  classId: number;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  area: number;
+  confidence: number;
+  shape: number;
+  flags: number;
+  attributes: string | null;
+};
+
+export const flagBits = { crowd: 1, occluded: 2, truncated: 4, difficult: 8 } as const;
+
+const attributesSchema = z.record(z.string(), attributeValueSchema);
+const textsSchema = z.array(z.string());
 const hashBytes = 32;
 const hexPairs = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, "0"));
 const separator = "\u0000";
@@ -61,6 +102,8 @@ export class Snapshot {
   revision = 0;
   classes: readonly SnapshotClass[] = [];
   deliveries: readonly SnapshotDelivery[] = [];
+  /** Names of attributes that classes may carry. */
+  declaredAttributes: readonly string[] = [];
 
   readonly ids = new Column(Float64Array);
   /** The index of its delivery in `deliveryIds`. */
@@ -78,6 +121,19 @@ export class Snapshot {
   readonly classSet = new Column(Uint32Array);
   readonly firstObject = new Column(Uint32Array);
   readonly objectCount = new Column(Uint32Array);
+  readonly names: string[] = [];
+  readonly taken = new Column(Float64Array);
+  readonly arrived = new Column(Float64Array);
+  readonly changed = new Column(Float64Array);
+  readonly turned = new Column(Uint8Array);
+  /** Captions and findings, as codes in `textSets`. */
+  readonly captionSet = new Column(Uint32Array);
+  readonly findingSet = new Column(Uint32Array);
+  /** Of the image, as a code in `attributeTexts`. */
+  readonly imageAttributes = new Column(Uint32Array);
+  private readonly nearCopies = new Map<number, readonly number[]>();
+  private readonly suggestions = new Map<number, Suggested>();
+
   private hashes = new Uint8Array(64 * hashBytes);
   private readonly hashTexts: string[] = [];
 
@@ -90,11 +146,14 @@ export class Snapshot {
   readonly area = new Column(Float32Array);
   readonly confidence = new Column(Float32Array);
   readonly attributes = new Column(Uint32Array);
+  readonly shape = new Column(Uint8Array);
+  readonly flags = new Column(Uint8Array);
 
   readonly days = new Dictionary();
   readonly places = new Dictionary();
   readonly tagSets = new Dictionary();
   readonly classSets = new Dictionary();
+  readonly textSets = new Dictionary();
   readonly attributeTexts = new Dictionary();
 
   /** Class ids in the order they were met; objects name them by their index. */
@@ -106,6 +165,10 @@ export class Snapshot {
   private readonly slots = new Map<number, number>();
   private parsedTags: (readonly string[])[] = [[]];
   private parsedClasses: (readonly number[])[] = [[]];
+  private readonly carriedNames = new Set<string>();
+  private namedTexts = 1;
+  private parsedTexts: (readonly string[])[] = [[]];
+  private parsedAttributes: Record<string, AttributeValue>[] = [{}];
   /** Objects that no image has any more. */
   private leftBehind = 0;
 
@@ -146,6 +209,17 @@ export class Snapshot {
     this.firstObject.set(slot, this.objectClass.length);
     this.objectCount.set(slot, 0);
     this.hashes.set(image.hash, slot * hashBytes);
+    this.names[slot] = image.name;
+    this.taken.set(slot, image.taken);
+    this.arrived.set(slot, image.arrived);
+    this.changed.set(slot, image.changed);
+    this.turned.set(slot, image.turned ? 1 : 0);
+    this.captionSet.set(slot, this.codeOfTexts(image.captions));
+    this.findingSet.set(slot, this.codeOfTexts(image.findings));
+    this.imageAttributes.set(slot, this.attributeTexts.codeOf(image.attributes));
+    this.putNearCopies(slot, image.nearCopies);
+    if (image.suggestions.count > 0) this.suggestions.set(slot, image.suggestions);
+    else this.suggestions.delete(slot);
     return slot;
   }
 
@@ -154,11 +228,13 @@ export class Snapshot {
     if (id <= last) throw new Error(`image ${id} comes after ${last}`);
     const slot = this.length;
     this.ids.push(id);
-    this.bytes.push(0);
+    this.names.push("");
+    for (const column of [this.bytes, this.taken, this.arrived, this.changed]) column.push(0);
     for (const column of [this.delivery, this.width, this.height, this.day, this.place, this.tagSet, this.classSet])
       column.push(0);
+    for (const column of [this.captionSet, this.findingSet, this.imageAttributes]) column.push(0);
     for (const column of [this.firstObject, this.objectCount]) column.push(0);
-    for (const column of [this.split, this.state, this.pinned, this.present]) column.push(0);
+    for (const column of [this.split, this.state, this.pinned, this.present, this.turned]) column.push(0);
     if (this.length * hashBytes > this.hashes.length) {
       const grown = new Uint8Array(Math.ceil(this.length * 1.5) * hashBytes);
       grown.set(this.hashes);
@@ -169,24 +245,17 @@ export class Snapshot {
   }
 
   /** Adds an object, of the image put in last or, while loading, of any: `gatherObjects` then puts them in order. */
-  pushObject(
-    classId: number,
-    x: number,
-    y: number,
-    width: number,
-    height: number,
-    area: number,
-    confidence: number,
-    attributes: string | null,
-  ): void {
-    this.objectClass.push(this.classIndex(classId));
-    this.x.push(x);
-    this.y.push(y);
-    this.boxWidth.push(width);
-    this.boxHeight.push(height);
-    this.area.push(area);
-    this.confidence.push(confidence);
-    this.attributes.push(this.attributeTexts.codeOf(attributes));
+  pushObject(object: SnapshotObject): void {
+    this.objectClass.push(this.classIndex(object.classId));
+    this.x.push(object.x);
+    this.y.push(object.y);
+    this.boxWidth.push(object.width);
+    this.boxHeight.push(object.height);
+    this.area.push(object.area);
+    this.confidence.push(object.confidence);
+    this.shape.push(object.shape);
+    this.flags.push(object.flags);
+    this.attributes.push(this.attributeTexts.codeOf(object.attributes));
   }
 
   /** Puts objects that were added in any order together by image; `owners` gives the slot of each. */
@@ -207,8 +276,9 @@ export class Snapshot {
       places[at] = next[slot] as number;
       next[slot] = (next[slot] as number) + 1;
     }
-    const { objectClass, x, y, boxWidth, boxHeight, area, confidence, attributes } = this;
-    for (const column of [objectClass, x, y, boxWidth, boxHeight, area, confidence, attributes]) column.reorder(places);
+    const { objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes } = this;
+    for (const column of [objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes])
+      column.reorder(places);
   }
 
   /** Says that the object added last belongs to the image in `slot`, which was put in before it. */
@@ -239,6 +309,58 @@ export class Snapshot {
     return (this.parsedTags[code] ??= this.tagSets.textOf(code).split(separator));
   }
 
+  /** The texts of a set of texts: captions, findings. */
+  textsIn(code: number): readonly string[] {
+    return (this.parsedTexts[code] ??= textsSchema.parse(JSON.parse(this.textSets.textOf(code))));
+  }
+
+  /** Codes of what was found on images that are in stock. */
+  findingCodes(): ReadonlySet<string> {
+    const sets = new Set<number>();
+    for (let slot = 0; slot < this.length; slot++) if (this.present.at(slot) === 1) sets.add(this.findingSet.at(slot));
+    return new Set([...sets].flatMap((code) => this.textsIn(code)));
+  }
+
+  private codeOfTexts(texts: readonly string[]): number {
+    return texts.length === 0 ? 0 : this.textSets.codeOf(JSON.stringify(texts));
+  }
+
+  /** The attributes of a code in `attributeTexts`. */
+  attributesIn(code: number): Record<string, AttributeValue> {
+    return (this.parsedAttributes[code] ??= attributesSchema.parse(JSON.parse(this.attributeTexts.textOf(code))));
+  }
+
+  /** Near-copies are each other's: what a new image says of an older one is noted there as well. */
+  private putNearCopies(slot: number, others: readonly number[]): void {
+    if (others.length === 0) return;
+    this.nearCopies.set(slot, others);
+    const id = this.ids.at(slot);
+    for (const other of others) {
+      const there = this.slots.get(other);
+      if (there === undefined) continue;
+      const known = this.nearCopies.get(there) ?? [];
+      if (!known.includes(id)) this.nearCopies.set(there, [...known, id]);
+    }
+  }
+
+  /** How many images in stock are nearly the same as the one in a slot. */
+  nearCopiesOf(slot: number): number {
+    let count = 0;
+    for (const other of this.nearCopies.get(slot) ?? []) count += this.present.at(this.slots.get(other) ?? -1) || 0;
+    return count;
+  }
+
+  suggestionsOf(slot: number): Suggested {
+    return this.suggestions.get(slot) ?? noSuggestions;
+  }
+
+  /** Names of attributes that something carries or carried, and of those that a class declares. */
+  attributeNames(): ReadonlySet<string> {
+    for (; this.namedTexts < this.attributeTexts.size; this.namedTexts++)
+      for (const name of Object.keys(this.attributesIn(this.namedTexts))) this.carriedNames.add(name);
+    return new Set([...this.carriedNames, ...this.declaredAttributes]);
+  }
+
   /** Ids of the image-level classes of a set of classes. */
   classesIn(code: number): readonly number[] {
     return (this.parsedClasses[code] ??= this.classSets.textOf(code).split(separator).map(Number));
@@ -251,7 +373,7 @@ export class Snapshot {
 
   /** What it takes in memory, in bytes, as far as columns go. */
   get size(): number {
-    let total = this.hashes.length + this.slots.size * 40;
+    let total = this.hashes.length + this.slots.size * 100;
     for (const value of Object.values(this) as unknown[]) if (value instanceof Column) total += value.bytes;
     return total;
   }

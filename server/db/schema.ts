@@ -6,7 +6,7 @@ import type { AttributeSchema } from "@larder/core/model/attribute-schema";
 import type { AttributeValue, ClassInfo, LabeledObject, Licence } from "@larder/core/model/item";
 import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape";
 import type { StoredStep } from "@larder/core/labels/stored-step";
-import type { Selection } from "@larder/core/stock/filter";
+import type { Selection } from "@larder/core/selection/chosen";
 import type { StagedItem } from "../services/intake/staged-item";
 import type { ActSource } from "../services/labels/act-source";
 import type { Plan } from "@larder/core/plans/plan";
@@ -103,6 +103,8 @@ export const sourceFiles = pgTable(
 );
 
 export const deliveryStatuses = [
+  /** Announced, and nothing of it is there yet: in no list. */
+  "begun",
   "arriving",
   "waiting",
   "reading",
@@ -346,6 +348,11 @@ export const images = pgTable(
       .notNull()
       .default(sql`'{}'`),
     attributes: jsonb("attributes").$type<Record<string, AttributeValue>>().notNull().default({}),
+    /** Codes of what was found when it came in. */
+    findings: text("findings")
+      .array()
+      .notNull()
+      .default(sql`'{}'`),
     suggestions: jsonb("suggestions").$type<unknown[]>().notNull().default([]),
     /** A pinned image stays in its split whatever later plans do. */
     pinned: boolean("pinned").notNull().default(false),
@@ -373,6 +380,36 @@ export const images = pgTable(
       .on(table.collectionId, table.removedAt)
       .where(sql`${table.removedAt} is not null`),
   ],
+);
+
+/** Images that are nearly the same, each pair both ways; what lies in the bin is among them. */
+export const nearPairs = pgTable(
+  "near_pairs",
+  {
+    imageId: ref("image_id")
+      .notNull()
+      .references(() => images.id, { onDelete: "cascade" }),
+    otherId: ref("other_id")
+      .notNull()
+      .references(() => images.id, { onDelete: "cascade" }),
+  },
+  (table) => [primaryKey({ columns: [table.imageId, table.otherId] }), index("near_pairs_by_other").on(table.otherId)],
+);
+
+/** Selections that a collection's people gave a name. */
+export const savedSelections = pgTable(
+  "saved_selections",
+  {
+    id: id(),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    name: text("name").notNull(),
+    where: text("where_text").notNull(),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [unique("selection_name_once").on(table.collectionId, table.name)],
 );
 
 export const objects = pgTable(

@@ -1,13 +1,21 @@
 /** Nothing is reachable around `allow`: every route, asked by somebody who may do nothing and by somebody who may only look. */
 import { planSchema } from "@larder/core/plans/plan";
-import { stockFilterSchema } from "@larder/core/stock/filter";
 import { readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
 import ts from "typescript";
 import { v7 as uuidV7 } from "uuid";
 import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
 import { untilEnded } from "../jobs/wait";
-import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
+import {
+  cocoFiles,
+  deliver,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  wholeStock,
+  zipBytes,
+} from "../tests/bakery";
 import { may, type Verb } from "./access";
 import { localActor, type Actor } from "./actor";
 import { history } from "./acts";
@@ -65,7 +73,7 @@ beforeAll(async () => {
   if (packing) await untilEnded(packing.id);
   const pack = (await versionsOf(localActor, collection))[0]?.packages[0];
   const { entries } = await history(localActor, collection, {});
-  const [image] = await matchingIds(localActor, collection, stockFilterSchema.parse({}));
+  const [image] = await matchingIds(localActor, collection, wholeStock);
   ids = {
     collections: String(collection),
     deliveries: String(waiting.id),

@@ -1,5 +1,5 @@
 /** What people do to labels, what takes it back, and what is left in the history. */
-import { stockFilterSchema, type StockFilter } from "@larder/core/stock/filter";
+import type { Selection } from "@larder/core/selection/chosen";
 import type { LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
 import { eq, sql } from "drizzle-orm";
@@ -12,7 +12,16 @@ import { acts, classes, images, jobs } from "../db/schema";
 import { requestPause, requestStop, resumeJob } from "../jobs/queue";
 import { runJob } from "../jobs/run";
 import { untilEnded } from "../jobs/wait";
-import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
+import {
+  cocoFiles,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  where,
+  wholeStock,
+  zipBytes,
+} from "../tests/bakery";
 import {
   act,
   history,
@@ -31,7 +40,6 @@ import { createCollection } from "./collections";
 import { jobHandlers } from "./job-handlers";
 import { facets, imageDetail, matchingIds } from "./stock";
 
-const filter = (part: Partial<Record<keyof StockFilter, unknown>> = {}) => stockFilterSchema.parse(part);
 const ada = { ...localActor, id: "ada", name: "Ada" };
 
 let stop: () => void;
@@ -53,7 +61,7 @@ async function stocked(
   );
   return {
     id,
-    ids: await matchingIds(localActor, id, filter()),
+    ids: await matchingIds(localActor, id, wholeStock),
     classId: async (wanted) => (await classTable(localActor, id)).find((row) => row.name === wanted)?.id as number,
   };
 }
@@ -63,8 +71,8 @@ async function done(outcome: Promise<ActOutcome>): Promise<ActOutcome> {
   if (result.job) await untilEnded(result.job);
   return result;
 }
-const doAll = (collection: number, request: LabelRequest, where = filter(), except: number[] = []) =>
-  done(act(localActor, collection, { where, except, act: request }));
+const doAll = (collection: number, request: LabelRequest, selection: Selection = wholeStock, except: number[] = []) =>
+  done(act(localActor, collection, { ...selection, except, act: request }));
 
 /** Everything that is said in a collection, without what changes with each act. */
 const everything = (collection: number) =>
@@ -103,24 +111,24 @@ describe("an act on a selection", () => {
   });
   it("means what matches but for what is left out, whatever the act does to the filter", async () => {
     const { id, ids } = await stocked("But for some");
-    await doAll(id, { do: "move", split: "train" }, filter({ class: ["tart"] }), [ids[0] as number]);
-    const inTrain = (await facets(localActor, id, filter())).split["train"] as number;
-    const withTart = (await facets(localActor, id, filter({ class: ["tart"] }))).matching;
-    const first = await imageDetail(localActor, id, ids[0] as number, filter({ class: ["tart"] }));
+    await doAll(id, { do: "move", split: "train" }, where("has tart"), [ids[0] as number]);
+    const inTrain = (await facets(localActor, id, wholeStock)).split["train"] as number;
+    const withTart = (await facets(localActor, id, where("has tart"))).matching;
+    const first = await imageDetail(localActor, id, ids[0] as number, where("has tart"));
     const firstHasTart = first.objects.length > 0 && withTart > inTrain;
     expect(inTrain).toBe(firstHasTart ? withTart - 1 : withTart);
     // The filter stops matching while the act goes on; all it meant at the start are moved.
-    expect((await doAll(id, { do: "move", split: "val" }, filter({ split: ["train"] }))).images).toBe(inTrain);
-    expect((await facets(localActor, id, filter())).split).toMatchObject({ train: 0, val: inTrain });
+    expect((await doAll(id, { do: "move", split: "val" }, where("split = train"))).images).toBe(inTrain);
+    expect((await facets(localActor, id, wholeStock)).split).toMatchObject({ train: 0, val: inTrain });
   });
   it("puts images into the bin: they are in no count, and come back", async () => {
     const { id } = await stocked("Binned");
-    await doAll(id, { do: "remove" }, filter({ class: ["tart"] }));
-    expect((await facets(localActor, id, filter())).total).toBe(8);
+    await doAll(id, { do: "remove" }, where("has tart"));
+    expect((await facets(localActor, id, wholeStock)).total).toBe(8);
     expect(await binOf(localActor, id)).toEqual({ images: 4, days: 30 });
     expect((await classTable(localActor, id)).find(({ name }) => name === "tart")?.objects).toBe(0);
     expect((await doAll(id, { do: "restore" })).images).toBe(4);
-    expect((await facets(localActor, id, filter())).total).toBe(12);
+    expect((await facets(localActor, id, wholeStock)).total).toBe(12);
   });
   it("leaves an image in the bin whose bytes have come again", async () => {
     const { id } = await createCollection(localActor, { name: "Come again" });
@@ -133,7 +141,7 @@ describe("an act on a selection", () => {
     const again = await deliverAndTakeIn(id, zip);
     expect(again.taken).toMatchObject({ images: 2, skipped: 0 });
     expect(await done(undoAct(localActor, removal))).toMatchObject({ images: 0, left: 2 });
-    expect((await facets(localActor, id, filter())).total).toBe(2);
+    expect((await facets(localActor, id, wholeStock)).total).toBe(2);
   });
 });
 
@@ -166,17 +174,17 @@ describe("undoing", () => {
   it("leaves images that changed since in the same place, and says how many", async () => {
     const { id, ids } = await stocked("Changed since");
     const first = await doAll(id, { do: "move", split: "train" });
-    await doAll(id, { do: "move", split: "test" }, filter({ image: ids.slice(0, 3) }));
+    await doAll(id, { do: "move", split: "test" }, where("", ids.slice(0, 3)));
     // Another place of the same image is in nobody's way.
-    await doAll(id, { do: "tag", tag: "seen" }, filter({ image: ids.slice(3, 6) }));
+    await doAll(id, { do: "tag", tag: "seen" }, where("", ids.slice(3, 6)));
     const undone = await done(undoAct(localActor, first.act));
     expect(undone).toMatchObject({
       images: 9,
       left: 3,
       text: "took back: moved 12 images to train (9 of 12; 3 changed since)",
     });
-    expect((await facets(localActor, id, filter())).split).toMatchObject({ test: 3, none: 9 });
-    expect((await facets(localActor, id, filter({ tag: ["seen"] }))).matching).toBe(3);
+    expect((await facets(localActor, id, wholeStock)).split).toMatchObject({ test: 3, none: 9 });
+    expect((await facets(localActor, id, where("tag = seen"))).matching).toBe(3);
   });
   it("is not hindered by what was itself undone since", async () => {
     const { id } = await stocked("There and back");
@@ -187,10 +195,10 @@ describe("undoing", () => {
   });
   it("goes back act by act, and forward again, for each person alone", async () => {
     const { id } = await stocked("Back and forth");
-    const splits = async () => (await facets(localActor, id, filter())).split;
+    const splits = async () => (await facets(localActor, id, wholeStock)).split;
     await doAll(id, { do: "move", split: "train" });
     await doAll(id, { do: "move", split: "val" });
-    await done(act(ada, id, { where: filter(), act: { do: "tag", tag: "hers" } }));
+    await done(act(ada, id, { act: { do: "tag", tag: "hers" } }));
     expect(await done(undoLast(localActor, id, { again: false }))).toMatchObject({
       text: "took back: moved 12 images to val",
     });
@@ -218,7 +226,7 @@ describe("steps on single images", () => {
     const { id, ids, classId } = await stocked("Steps");
     const [image] = ids as [number];
     const roll = await classId("roll");
-    const detail = () => imageDetail(localActor, id, image, filter());
+    const detail = () => imageDetail(localActor, id, image, wholeStock);
     const { objects, revision } = await detail();
     const [one, two] = objects as [(typeof objects)[0], (typeof objects)[0]];
     const move = (uid: string, x: number): Step => ({ do: "set-shape", uid, shape: box(x) });
@@ -263,7 +271,7 @@ describe("steps on single images", () => {
       { name: "bake", kind: "choice", values: ["pale", "golden", "dark"] },
       { name: "weight", kind: "number", least: 20, most: 200 },
     ]);
-    const { objects, revision } = await imageDetail(localActor, id, image, filter());
+    const { objects, revision } = await imageDetail(localActor, id, image, wholeStock);
     const uid = objects[0]?.uid as string;
     const say = (name: string, value: string | number): Step => ({ do: "set-attribute", uid, name, value });
     for (const [name, value, words] of [
@@ -275,7 +283,7 @@ describe("steps on single images", () => {
     await sendSteps(localActor, id, [
       { image, revision, steps: [say("bake", "dark"), say("weight", 60), say("shelf", "top")] },
     ]);
-    expect((await imageDetail(localActor, id, image, filter())).objects[0]?.attributes).toEqual({
+    expect((await imageDetail(localActor, id, image, wholeStock)).objects[0]?.attributes).toEqual({
       bake: "dark",
       weight: 60,
       shelf: "top",
@@ -321,19 +329,19 @@ describe("an act on very many images", () => {
   }
   it("is a job that goes in batches, can be paused, and goes on where it was", async () => {
     const id = await large("Large", 5200);
-    const outcome = await act(localActor, id, { where: filter(), act: { do: "move", split: "train" } });
+    const outcome = await act(localActor, id, { act: { do: "move", split: "train" } });
     expect(outcome.job).not.toBeNull();
     await requestPause(outcome.job as string);
     await resumeJob(outcome.job as string);
     expect(await untilEnded(outcome.job as string)).toMatchObject({ status: "done" });
     const [row] = await db().select().from(acts).where(eq(acts.id, outcome.act));
     expect(row).toMatchObject({ status: "done", images: 5201, text: "moved 5,201 images to train" });
-    expect((await facets(localActor, id, filter())).split).toMatchObject({ train: 5201 });
+    expect((await facets(localActor, id, wholeStock)).split).toMatchObject({ train: 5201 });
   });
   it("that is stopped halfway is taken back whole", async () => {
     const id = await large("Halfway", 3500);
     stop();
-    const outcome = await act(localActor, id, { where: filter(), act: { do: "tag", tag: "half" } });
+    const outcome = await act(localActor, id, { act: { do: "tag", tag: "half" } });
     let batches = 0;
     // A handler that asks for a stop once two batches are done.
     const handlers = {
@@ -359,7 +367,7 @@ describe("an act on very many images", () => {
       .from(jobs)
       .where(eq(jobs.id, outcome.job as string));
     expect(job?.status).toBe("stopped");
-    expect((await facets(localActor, id, filter({ tag: ["half"] }))).matching).toBe(0);
+    expect((await facets(localActor, id, where("tag = half"))).matching).toBe(0);
     const { entries } = await history(localActor, id, {});
     expect(entries.slice(0, 2).map(({ kind, status, images: n }) => [kind, status, n])).toEqual([
       ["undo", "done", 2000],
@@ -373,7 +381,7 @@ describe("the history of a collection", () => {
   it("says who did what and when, by person and kind, page by page, and as CSV", async () => {
     const { id } = await stocked("Told");
     await doAll(id, { do: "move", split: "val" });
-    await done(act(ada, id, { where: filter(), act: { do: "tag", tag: "=1+1" } }));
+    await done(act(ada, id, { act: { do: "tag", tag: "=1+1" } }));
     const all = await history(localActor, id, {});
     expect(all.entries.map(({ kind, actor, text, images: n }) => [kind, actor, text, n])).toEqual([
       ["tag", "ada", 'tagged 12 images "=1+1"', 12],
@@ -402,7 +410,7 @@ describe("the history of a collection", () => {
         await rowsOf(db(), z.object({ revision: z.number() }), sql`select revision from collections where id = ${id}`)
       )[0]?.revision as number;
     const before = await revision();
-    await doAll(id, { do: "move", split: "val" }, filter({ image: ids.slice(0, 4) }));
+    await doAll(id, { do: "move", split: "val" }, where("", ids.slice(0, 4)));
     expect(await revision()).toBe(before + 1);
     const rows = await db()
       .select({ revision: images.revision, changed: images.changedRevision })

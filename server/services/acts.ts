@@ -5,7 +5,7 @@ import { stepsText } from "@larder/core/labels/describe";
 import { collide, stepSchema, type Step } from "@larder/core/labels/step";
 import { storedStepsSchema } from "@larder/core/labels/stored-step";
 import { Failure } from "@larder/core/model/failure";
-import { selectionSchema } from "@larder/core/stock/filter";
+import { selectionSchema } from "@larder/core/selection/chosen";
 import { and, desc, eq, isNull, lt, ne, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
@@ -21,6 +21,7 @@ import { loadLabels } from "./labels/load-labels";
 import { checkAttributes } from "./classes";
 import { beginUndo } from "./labels/act-effects";
 import type { ActWork } from "./labels/act-work";
+import { attributesFor } from "./stock/known-attributes";
 import { imagesAhead, insertUndo, runBatch } from "./labels/run-act";
 
 /** Acts on at most so many images are done while the person waits; larger ones are jobs. */
@@ -29,7 +30,12 @@ const doneAtOnce = 500;
 /** What became of a wish: done, with the numbers, or a job that does it. */
 export type ActOutcome = { act: number; text: string; images: number; left: number; job: string | null };
 
-export const actSchema = z.object({ ...selectionSchema.shape, act: requestSchema });
+export const actSchema = z.object({
+  ...selectionSchema.shape,
+  act: requestSchema,
+  /** How many images the person was told of; where that is not true any more, nothing is done. */
+  expected: z.number().int().min(0).optional(),
+});
 
 /** Starts working an act off, in this very transaction where it is small. */
 async function begin(tx: Transaction, actor: Actor, act: Act): Promise<ActOutcome> {
@@ -70,10 +76,14 @@ async function checkClasses(tx: Transaction, collection: number, request: LabelR
   }
 }
 
+const words = (n: number) => n.toLocaleString("en-US");
+const changedNumber = (n: number) => (n === 1 ? "One image is" : `${words(n)} images are`);
+
 /** Does the same to every image of a selection: one act, undone as one. */
 export async function act(actor: Actor, collection: number, input: z.input<typeof actSchema>): Promise<ActOutcome> {
   await allow(actor, "label", { collection });
-  const { act: request, ...selection } = actSchema.parse(input);
+  const { act: request, expected, ...selection } = actSchema.parse(input);
+  const attributes = await attributesFor(collection, selection);
   return transaction(async (tx) => {
     await checkClasses(tx, collection, request);
     const [row] = await tx
@@ -83,9 +93,14 @@ export async function act(actor: Actor, collection: number, input: z.input<typeo
         kind: request.do,
         text: underWay[request.do],
         actor: actor.id,
-        request: { kind: "request", request, selection } satisfies ActWork,
+        request: { kind: "request", request, selection, attributes } satisfies ActWork,
       })
       .returning();
+    const ahead = await imagesAhead(tx, row as Act);
+    if (expected !== undefined && expected !== ahead)
+      throw new Failure("selection-changed", `${changedNumber(ahead)} meant now, not ${words(expected)}.`, 409, {
+        images: ahead,
+      });
     return begin(tx, actor, row as Act);
   });
 }

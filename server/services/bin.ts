@@ -11,6 +11,7 @@ import { settings } from "../settings";
 import { allow } from "./access";
 import type { Actor } from "./actor";
 import { nameOrphans, removeUnusedBlobs } from "./blob-sweep";
+import { putForgottenUploadsAside } from "./intake/forgotten-uploads";
 
 export type Bin = { images: number; days: number };
 
@@ -82,7 +83,7 @@ export const emptyBinHandler: JobHandler = {
   afterwards: sweep,
 };
 
-/** Once a day: what has lain in any bin for long enough goes. */
+/** Once a day: what has lain in any bin for long enough goes, and uploads that never came. */
 export const housekeepingHandler: JobHandler = {
   async run(context) {
     const before = new Date(Date.now() - settings().binDays * 24 * 3600 * 1000);
@@ -92,6 +93,7 @@ export const housekeepingHandler: JobHandler = {
       sql`select distinct collection_id as id from ${images} where removed_at <= ${before.toISOString()}::timestamptz order by 1`,
     );
     for (const { id } of due) await purge(id, before, context);
+    await putForgottenUploadsAside(new Date());
   },
   abandon: nothingToPutBack,
   async afterwards() {

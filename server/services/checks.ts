@@ -1,5 +1,6 @@
 import { Findings, worstFirst, type Severity } from "@larder/core/model/finding";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
+import { selecting } from "@larder/core/selection/dimensions";
 import { and, eq } from "drizzle-orm";
 import { db } from "../db/database";
 import { deliveries } from "../db/schema";
@@ -15,8 +16,8 @@ export type CheckEntry = {
   count: number;
   /** Which deliveries said it; none for what the stock as a whole shows. */
   deliveries: { id: number; name: string }[];
-  /** Stock filters that show it. */
-  where: Record<string, string>;
+  /** The selection that shows it; null where nothing in stock does. */
+  where: string | null;
 };
 
 /** Findings about files that never became stock. */
@@ -33,6 +34,8 @@ const notInStock = new Set([
 
 /** Findings that the stock says itself, as it is now. */
 const shownByStock = new Set(["class-similar", "image-unlabeled"]);
+
+const findingSelection = (code: string) => (code === "near-copy" ? "near-copies >= 1" : `finding = ${code}`);
 
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(actor: Actor, collectionId: number): Promise<CheckEntry[]> {
@@ -54,14 +57,14 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
     sentence: `"${a}" and "${b}" look like one class. A plan can rename one to the other.`,
     count: 1,
     deliveries: [],
-    where: { class: b },
+    where: selecting({ class: [b] }),
   }));
   const delivered = await db()
     .select({ id: deliveries.id, name: deliveries.name, findings: deliveries.findings })
     .from(deliveries)
     .where(and(eq(deliveries.collectionId, collectionId), eq(deliveries.status, "taken")))
     .orderBy(deliveries.id);
-  const stateOf: Record<string, string> = { "image-empty": "empty" };
+  const said = new Set(await ask("findings", collectionId, undefined));
   // What several deliveries found is one sentence with the number of all.
   const together = new Findings();
   for (const { findings } of delivered) together.merge(findings.filter(({ code }) => !shownByStock.has(code)));
@@ -69,10 +72,11 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
     const from = delivered
       .filter(({ findings }) => findings.some(({ code }) => code === finding.code))
       .map(({ id, name }) => ({ id, name }));
-    const shows = {
-      delivery: from.map(({ id }) => id).join(","),
-      ...(stateOf[finding.code] ? { state: stateOf[finding.code] as string } : {}),
-    };
+    // Images that came before findings were kept beside them are shown by their deliveries.
+    const shows =
+      said.has(finding.code) || finding.code === "near-copy"
+        ? findingSelection(finding.code)
+        : selecting({ delivery: from.map((delivery) => delivery.name) });
     const { severity, code, sentence, examples, count } = finding;
     return {
       severity,
@@ -81,7 +85,7 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
       examples,
       count,
       deliveries: from,
-      where: notInStock.has(finding.code) ? {} : shows,
+      where: notInStock.has(finding.code) ? null : shows,
     };
   });
   const all = [...alike, ...balance, ...found];

@@ -3,7 +3,7 @@ import { allChoices, changedChoicesSchema, readingChoices } from "@larder/core/i
 import { deliveryFactsSchema } from "@larder/core/intake/facts";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { Failure } from "@larder/core/model/failure";
-import { and, between, desc, eq, inArray, sql } from "drizzle-orm";
+import { and, between, desc, eq, inArray, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { deliveries, deliveryItems, type Delivery, type DeliveryStatus } from "../db/schema";
@@ -31,12 +31,13 @@ export async function deliveryOf(actor: Actor, id: number): Promise<Delivery> {
   return deliveryRow(id);
 }
 
+/** The deliveries of a collection, newest first; those of which nothing has arrived yet are not among them. */
 export async function deliveriesOf(actor: Actor, collection: number): Promise<Delivery[]> {
   await allow(actor, "see", { collection });
   return db()
     .select()
     .from(deliveries)
-    .where(eq(deliveries.collectionId, collection))
+    .where(and(eq(deliveries.collectionId, collection), ne(deliveries.status, "begun")))
     .orderBy(desc(deliveries.createdAt), desc(deliveries.id));
 }
 
@@ -49,7 +50,7 @@ export const deliveryChangeSchema = z
   .refine(({ name, facts, choices }) => (name ?? facts ?? choices) !== undefined, "Nothing to change was sent.");
 
 /** While a delivery is open, files can be added to it and decided about. */
-const open: DeliveryStatus[] = ["arriving", "read", "failed"];
+const open: DeliveryStatus[] = ["begun", "arriving", "read", "failed"];
 
 /**
  * Changes a delivery's name and facts at any time, and what is decided about it until it is taken in. Choices that
@@ -84,6 +85,7 @@ export async function changeDelivery(
       .where(eq(deliveries.id, id));
     return {
       anew:
+        delivery.status !== "begun" &&
         delivery.status !== "arriving" &&
         readingChoices.some((key) => canonicalJson(after[key]) !== canonicalJson(before[key])),
     };

@@ -1,3 +1,4 @@
+import { selecting } from "@larder/core/selection/dimensions";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
@@ -25,7 +26,8 @@ function addressOf({ kind, collection, id, name }: z.infer<typeof rowSchema>): s
   if (kind === "plan") return `${base}/plans/${id}`;
   if (kind === "version") return `${base}/versions`;
   if (kind === "delivery") return `${base}/deliveries/${id}`;
-  if (kind === "class") return `${base}/stock?class=${encodeURIComponent(name)}`;
+  if (kind === "class")
+    return `${base}/stock?${new URLSearchParams({ where: selecting({ class: [name] }) }).toString()}`;
   return kind === "image" ? `${base}/stock/${id}` : `${base}/stock`;
 }
 

@@ -4,7 +4,7 @@ import { Failure } from "@larder/core/model/failure";
 import { attributeValueSchema, type AttributeValue, type LabeledObject } from "@larder/core/model/item";
 import type { Shape } from "@larder/core/model/shape";
 import type { Facets } from "@larder/core/snapshot/facets";
-import type { StockFilter } from "@larder/core/stock/filter";
+import type { Selection } from "@larder/core/selection/chosen";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
@@ -58,11 +58,11 @@ async function objectsOf(images: readonly number[]): Promise<Map<number, Drawn[]
 export async function stockPage(
   actor: Actor,
   collection: number,
-  filter: StockFilter,
+  selection: Selection,
   page: { start: number; limit: number },
 ): Promise<{ images: StockImage[] }> {
   await allow(actor, "see", { collection });
-  const { ids } = await ask("page", collection, { filter, ...page });
+  const { ids } = await ask("page", collection, { selection, ...page });
   if (ids.length === 0) return { images: [] };
   const [images, objects] = await Promise.all([
     rowsOf(
@@ -81,20 +81,20 @@ export async function stockPage(
 }
 
 /** The histograms over the stock. Each counts what matches all filters but its own. */
-export async function facets(actor: Actor, collection: number, filter: StockFilter): Promise<Facets> {
+export async function facets(actor: Actor, collection: number, selection: Selection): Promise<Facets> {
   await allow(actor, "see", { collection });
-  return ask("facets", collection, filter);
+  return ask("facets", collection, selection);
 }
 
 /** Ids of what matches, from one place on: what lies between two places of the grid. */
 export async function matchingIds(
   actor: Actor,
   collection: number,
-  filter: StockFilter,
+  selection: Selection,
   page: { start: number; limit: number } = { start: 0, limit: 10_000 },
 ): Promise<number[]> {
   await allow(actor, "see", { collection });
-  return (await ask("page", collection, { filter, ...page })).ids;
+  return (await ask("page", collection, { selection, ...page })).ids;
 }
 
 const detailSchema = imageSchema.extend({
@@ -127,12 +127,12 @@ export type ImageDetail = Omit<z.infer<typeof detailSchema>, never> & {
   >)[];
 };
 
-/** One image with everything known of it, and its neighbours among what matches the filter. */
+/** One image with everything known of it, and its neighbours among what the selection means. */
 export async function imageDetail(
   actor: Actor,
   collection: number,
   id: number,
-  filter: StockFilter,
+  selection: Selection,
 ): Promise<ImageDetail> {
   await allow(actor, "see", { collection });
   const image = await rowOf(
@@ -147,7 +147,7 @@ export async function imageDetail(
   );
   if (!image) throw new Failure("image-missing", "This image is not in stock any more.", 404);
   const [{ place, before, after }, objects] = await Promise.all([
-    ask("place", collection, { filter, image: id }),
+    ask("place", collection, { selection, image: id }),
     objectsOf([id]),
   ]);
   return {

@@ -31,7 +31,7 @@ export async function ask<Q extends Question>(
   const reply = await (shared.larderSnapshots ??= start()).run({ collection, question, argument });
   if ("answer" in reply) return reply.answer as Answer<Q>;
   const { failure, problem } = reply;
-  throw failure ? new Failure(failure.code, failure.message, failure.status) : new Error(problem);
+  throw failure ? new Failure(failure.code, failure.message, failure.status, failure.details) : new Error(problem);
 }
 
 /** Ends the thread, for tests and for commands that are done. */

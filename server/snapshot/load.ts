@@ -1,11 +1,13 @@
 /** Fills a snapshot from the database, whole or with what changed since. Runs within one unchanging state of it. */
 import { Column } from "@larder/core/stock/column";
-import { Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
+import { flagBits, Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
+import { shapeKinds } from "@larder/core/selection/fields";
 import { labelStates, splitNames } from "@larder/core/model/item";
 import { Failure } from "@larder/core/model/failure";
 import type pg from "pg";
 import { z } from "zod";
 import { copyOut, type BinaryRow } from "./copy-out";
+import { suggestedIn } from "./suggested";
 
 const revisionSchema = z.object({ revision: z.number() });
 const classSchema = z.object({ id: z.number(), name: z.string(), colour: z.number(), code: z.string() });
@@ -17,6 +19,7 @@ const deliverySchema = z.object({
   camera: z.string(),
   day: z.string(),
   place: z.string(),
+  listed: z.boolean(),
 });
 
 /** The collection's revision in this state of the database. */
@@ -36,25 +39,46 @@ async function loadLists(client: pg.ClientBase, collection: number, snapshot: Sn
   const fact = (name: string) => `coalesce(facts->>'${name}', '') as "${name}"`;
   const deliveries = await client.query(
     `select id, name, ${fact("source")}, ${fact("licence")}, ${fact("camera")}, coalesce(facts->>'takenFrom', '') as day,
-      coalesce(to_char((facts->>'latitude')::float8, 'FM990.00') || ' ' || to_char((facts->>'longitude')::float8, 'FM990.00'), '') as place
-      from deliveries where collection_id = $1 and status in ('taken', 'undoing') order by id`,
+      coalesce(to_char((facts->>'latitude')::float8, 'FM990.00') || ' ' || to_char((facts->>'longitude')::float8, 'FM990.00'), '') as place, status in ('taken', 'undoing') as listed
+      from deliveries where collection_id = $1 and status in ('taken', 'undoing', 'undone') order by id`,
     [collection],
   );
+  const declared = await client.query(
+    `select distinct a.value->>'name' as name from classes k, jsonb_array_elements(k.attributes) a where k.collection_id = $1`,
+    [collection],
+  );
+  snapshot.declaredAttributes = z
+    .array(z.object({ name: z.string() }))
+    .parse(declared.rows)
+    .map(({ name }) => name);
   snapshot.classes = z.array(classSchema).parse(classes.rows);
   snapshot.deliveries = z.array(deliverySchema).parse(deliveries.rows);
 }
 
+const place = (column: string, names: readonly string[]) =>
+  `case ${column} ${names.map((name, at) => `when '${name}' then ${at}`).join(" ")} else 0 end::int4`;
+
 const code = (column: string, names: readonly string[]) =>
   `case ${column} ${names.map((name, at) => `when '${name}' then ${at + 1}`).join(" ")} else 0 end::int4`;
+
+/** Milliseconds since 1970; times without a zone are taken as UTC, wherever this machine stands. */
+const milliseconds = (column: string) => `(extract(epoch from ${column}) * 1000)::int8`;
 
 const imageColumns = `i.id::int8, decode(i.sha256, 'hex'), i.delivery_id::int8, ${code("i.split", splitNames)}, ${code("i.state", labelStates)},
   i.width::int4, i.height::int4, i.bytes::int8, i.pinned, i.removed_at is null,
   to_char(i.taken_at, 'YYYY-MM-DD'), to_char(i.latitude, 'FM990.00') || ' ' || to_char(i.longitude, 'FM990.00'),
-  case when i.tags = '{}' then null else array_to_json(i.tags)::text end, array_to_string(i.image_class_ids, ',')`;
+  case when i.tags = '{}' then null else array_to_json(i.tags)::text end, array_to_string(i.image_class_ids, ','),
+  i.name, ${milliseconds("i.taken_at")}, ${milliseconds("i.created_at")}, ${milliseconds("i.labels_at")}, i.orientation > 1,
+  case when i.captions = '[]' then null else i.captions::text end, case when i.findings = '{}' then null else array_to_json(i.findings)::text end,
+  case when i.attributes = '{}' then null else i.attributes::text end, case when i.suggestions = '[]' then null else i.suggestions::text end,
+  (select string_agg(p.other_id::text, ',') from near_pairs p where p.image_id = i.id)`;
 
-function imageIn(row: BinaryRow): SnapshotImage {
-  const tags = row.text(12);
-  const classes = row.text(13);
+const textsSchema = z.array(z.string());
+const texts = (json: string | null): readonly string[] => (json === null ? [] : textsSchema.parse(JSON.parse(json)));
+const ids = (list: string | null): number[] => (list === null || list === "" ? [] : list.split(",").map(Number));
+const orNaN = (row: BinaryRow, field: number) => (row.isNull(field) ? Number.NaN : row.int8(field));
+
+function imageIn(row: BinaryRow, classNames: ReadonlyMap<number, string>): SnapshotImage {
   return {
     id: row.int8(0),
     hash: row.raw(1),
@@ -68,36 +92,56 @@ function imageIn(row: BinaryRow): SnapshotImage {
     present: row.bool(9),
     day: row.text(10) ?? "",
     place: row.text(11) ?? "",
-    tags: tags === null ? [] : z.array(z.string()).parse(JSON.parse(tags)),
-    classes: classes === null || classes === "" ? [] : classes.split(",").map(Number),
+    tags: texts(row.text(12)),
+    classes: ids(row.text(13)),
+    name: row.text(14) ?? "",
+    taken: orNaN(row, 15),
+    arrived: row.int8(16),
+    changed: row.int8(17),
+    turned: row.bool(18),
+    captions: texts(row.text(19)),
+    findings: texts(row.text(20)),
+    attributes: row.text(21),
+    suggestions: suggestedIn(row.text(22), classNames),
+    nearCopies: ids(row.text(23)),
   };
 }
 
+const flagSum = Object.entries(flagBits)
+  .map(([flag, bit]) => `case when (o.flags->>'${flag}')::bool then ${bit} else 0 end`)
+  .join(" + ");
+
 const objectColumns = `o.image_id::int8, o.class_id::int8, o.x::float4, o.y::float4, o.width::float4, o.height::float4, o.area::float4,
-  case when o.flags = '{}' then null else (o.flags->>'confidence')::float4 end, o.attributes::text`;
+  case when o.flags = '{}' then null else (o.flags->>'confidence')::float4 end, o.attributes::text,
+  ${place("o.shape->>'kind'", shapeKinds)}, case when o.flags = '{}' then 0 else ${flagSum} end::int4`;
 
 function pushObject(snapshot: Snapshot, row: BinaryRow): void {
-  snapshot.pushObject(
-    row.int8(1),
-    row.float4(2),
-    row.float4(3),
-    row.float4(4),
-    row.float4(5),
-    row.float4(6),
-    row.float4(7),
-    row.text(8),
-  );
+  snapshot.pushObject({
+    classId: row.int8(1),
+    x: row.float4(2),
+    y: row.float4(3),
+    width: row.float4(4),
+    height: row.float4(5),
+    area: row.float4(6),
+    confidence: row.float4(7),
+    attributes: row.text(8),
+    shape: row.int4(9),
+    flags: row.int4(10),
+  });
 }
+
+const namesOf = ({ classes }: Snapshot) => new Map(classes.map(({ id, name }) => [id, name]));
 
 /** Builds the snapshot of a collection, images in the bin among them: they may come back to their places. */
 export async function buildSnapshot(client: pg.ClientBase, collection: number): Promise<Snapshot> {
   const snapshot = new Snapshot();
   snapshot.revision = await revisionIn(client, collection);
   await loadLists(client, collection, snapshot);
+  const classNames = namesOf(snapshot);
   await copyOut(
     client,
     `select ${imageColumns} from images i where i.collection_id = ${Number(collection)} order by i.id`,
-    (row) => snapshot.putImage(imageIn(row)),
+    (row) => snapshot.putImage(imageIn(row, classNames)),
   );
   const owners = new Column(Uint32Array);
   await copyOut(
@@ -121,11 +165,12 @@ export async function catchUp(client: pg.ClientBase, collection: number, snapsho
   if (revision === snapshot.revision) return true;
   const changed = `i.collection_id = ${Number(collection)} and i.changed_revision > ${snapshot.revision}`;
   const images: SnapshotImage[] = [];
+  const classNames = namesOf(snapshot);
   await copyOut(
     client,
     `select ${imageColumns} from images i where ${changed} order by i.id limit ${mostCaughtUp + 1}`,
     (row) => {
-      const image = imageIn(row);
+      const image = imageIn(row, classNames);
       images.push({ ...image, hash: image.hash.slice() });
     },
   );

@@ -8,7 +8,7 @@ import { matchingIds, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import type { LightStock } from "@larder/core/stock/light-stock";
-import type { StockFilter } from "@larder/core/stock/filter";
+import type { Selection } from "@larder/core/selection/chosen";
 
 type Derived = { revision: number; stock: LightStock; tallies: ClassTally[] };
 const derivedOf = new WeakMap<Snapshot, Derived>();
@@ -29,15 +29,19 @@ export type Page = { ids: number[] };
 export type Place = { place: number; before: number | null; after: number | null };
 
 export const questions = {
-  facets: (snapshot: Snapshot, filter: StockFilter): Facets => facetsOf(snapshot, filter),
+  facets: (snapshot: Snapshot, selection: Selection): Facets => facetsOf(snapshot, selection),
   page: (
     snapshot: Snapshot,
-    { filter, start, limit }: { filter: StockFilter; start: number; limit: number },
+    { selection, start, limit }: { selection: Selection; start: number; limit: number },
   ): Page => ({
-    ids: matchingIds(snapshot, filter, start, limit),
+    ids: matchingIds(snapshot, selection, start, limit),
   }),
-  place: (snapshot: Snapshot, { filter, image }: { filter: StockFilter; image: number }): Place =>
-    placeAmong(snapshot, filter, image),
+  place: (snapshot: Snapshot, { selection, image }: { selection: Selection; image: number }): Place =>
+    placeAmong(snapshot, selection, image),
+  /** Names of attributes that a selection may ask for. */
+  attributes: (snapshot: Snapshot): string[] => [...snapshot.attributeNames()],
+  /** Codes of what was found on images in stock. */
+  findings: (snapshot: Snapshot): string[] => [...snapshot.findingCodes()],
   classes: (snapshot: Snapshot): ClassTally[] => derived(snapshot).tallies,
   balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
     checks: checkBalance(derived(snapshot).stock, namesOf(snapshot)),

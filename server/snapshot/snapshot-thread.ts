@@ -1,6 +1,7 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
+import { SelectionError } from "@larder/core/selection/selection-error";
 import { workerData } from "node:worker_threads";
 import { numberOf } from "../db/query";
 import { db, steadyRead } from "../db/database";
@@ -10,7 +11,11 @@ import { questions, type Question } from "./questions";
 
 export type Request = { collection: number; question: Question; argument: unknown };
 export type Reply =
-  { answer: unknown } | { failure: { code: string; message: string; status: number } | null; problem: string };
+  | { answer: unknown }
+  | {
+      failure: { code: string; message: string; status: number; details: Record<string, unknown> | undefined } | null;
+      problem: string;
+    };
 
 const { mostBytes } = workerData as { mostBytes: number };
 
@@ -48,9 +53,11 @@ async function reply({ collection, question, argument }: Request): Promise<Reply
     keep(collection, snapshot);
     return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {
-    // A snapshot that was being brought up to date when something went wrong is not to be trusted.
-    kept.delete(collection);
-    const failure = error instanceof Failure ? { ...sentenceFor(error), status: error.status } : null;
+    // A snapshot that was being brought up to date when something went wrong is not to be trusted; a question that cannot
+    // be answered harms none.
+    if (!(error instanceof SelectionError)) kept.delete(collection);
+    const failure =
+      error instanceof Failure ? { ...sentenceFor(error), status: error.status, details: error.details } : null;
     return { failure, problem: error instanceof Error ? (error.stack ?? error.message) : String(error) };
   }
 }

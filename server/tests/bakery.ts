@@ -5,7 +5,7 @@ import path from "node:path";
 import sharp from "sharp";
 import yazl from "yazl";
 import type { Split } from "@larder/core/model/item";
-import { stockFilterSchema } from "@larder/core/stock/filter";
+import { selectionSchema, type Selection } from "@larder/core/selection/chosen";
 import { work } from "../jobs/work";
 import { untilEnded } from "../jobs/wait";
 
@@ -83,7 +83,7 @@ export async function deliverAndTakeIn(collectionId: number, archive: string) {
 /** Moves images to a split, and waits where that is a job. */
 export async function moveImages(collection: number, ids: number[], split: Split | null): Promise<ActOutcome> {
   const outcome = await act(localActor, collection, {
-    where: stockFilterSchema.parse({ image: ids }),
+    only: ids,
     act: { do: "move", split },
   });
   if (outcome.job) await untilEnded(outcome.job);
@@ -137,3 +137,10 @@ export async function cocoFiles(
   });
   return files;
 }
+
+/** Everything that is in stock. */
+export const wholeStock: Selection = selectionSchema.parse({});
+
+/** The images that a text of the selection language means; `only` names them by hand. */
+export const where = (text: string, only: number[] | null = null): Selection =>
+  selectionSchema.parse({ where: text, only });

@@ -34,7 +34,8 @@ export function failed(error: unknown): Response {
   }
   const status = error instanceof Failure ? error.status : 500;
   if (status === 500) console.error(error);
-  return Response.json(sentenceFor(error), { status });
+  const details = error instanceof Failure ? error.details : undefined;
+  return Response.json({ ...details, ...sentenceFor(error) }, { status });
 }
 
 /**

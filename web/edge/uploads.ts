@@ -3,6 +3,7 @@
  * stopped.
  */
 import { sentenceFor } from "@larder/core/model/failure";
+import { uploadDays } from "@larder/server/services/intake/forgotten-uploads";
 import { placeForFile } from "@larder/server/services/intake/receive";
 import { settings } from "@larder/server/settings";
 import { FileStore } from "@tus/file-store";
@@ -19,7 +20,7 @@ const metadataSchema = z.object({
 });
 const shared = globalThis as { larderUploads?: Server };
 /** An upload that nobody has gone on with for this long is swept. */
-const expiry = 7 * 24 * 3600 * 1000;
+const expiry = uploadDays * 24 * 3600 * 1000;
 const sweepEvery = 3600 * 1000;
 
 export function uploads(): Server {

@@ -9,13 +9,14 @@ import {
   cocoFiles,
   deliver,
   deliverAndTakeIn,
+  moveImages,
   picture,
   saveArchive,
   startWorker,
-  undoWhole,
-  moveImages,
-  zipBytes,
   type Files,
+  undoWhole,
+  wholeStock,
+  zipBytes,
 } from "../../tests/bakery";
 import { localActor } from "../actor";
 import { classTable, loadClassList } from "../classes";
@@ -28,7 +29,6 @@ import {
   takeInDelivery,
   type deliveryChangeSchema,
 } from "../deliveries";
-import { stockFilterSchema } from "@larder/core/stock/filter";
 import { stockPage } from "../stock";
 import { deliveryReport } from "./delivery-report";
 import { previewItems } from "./preview";
@@ -43,7 +43,6 @@ beforeAll(async () => {
 });
 afterAll(() => stop());
 
-const everything = stockFilterSchema.parse({});
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
 let nth = 0;
 const bring = async (id: number, files: Files) =>
@@ -96,7 +95,7 @@ async function takeIn(id: number, choices: Choices = {}) {
   return deliveryRow(id);
 }
 
-const stock = async (id: number) => (await stockPage(localActor, id, everything, { start: 0, limit: 200 })).images;
+const stock = async (id: number) => (await stockPage(localActor, id, wholeStock, { start: 0, limit: 200 })).images;
 const classesOf = async (id: number) =>
   Object.fromEntries((await classTable(localActor, id)).map(({ name, objects }) => [name, objects]));
 

@@ -1,10 +1,12 @@
 import type { Reading } from "@larder/core/formats/format";
 import { Failure } from "@larder/core/model/failure";
 import { blankItem, type Item } from "@larder/core/model/item";
-import { selectionSchema } from "@larder/core/stock/filter";
+import { selectionSchema } from "@larder/core/selection/chosen";
+import { selecting } from "@larder/core/selection/dimensions";
 import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { rowsOf } from "../../db/query";
+import { attributesFor } from "../stock/known-attributes";
 import { selectionSql } from "../stock/selection-sql";
 import { db } from "../../db/database";
 import { classes, type Origin } from "../../db/schema";
@@ -18,11 +20,12 @@ type FromCollection = Extract<Origin, { kind: "collection" }>;
 /** The hashes of the chosen images: a selection, all of one class, or null for the whole collection. */
 async function chosen({ collection, class: name, selection }: FromCollection): Promise<string[] | null> {
   if (selection === null && name === null) return null;
-  const means = selectionSchema.parse(selection ?? { where: { class: name === null ? [] : [name] } });
+  const means = selectionSchema.parse(selection ?? { where: selecting({ class: name === null ? [] : [name] }) });
+  const attributes = await attributesFor(collection, means);
   const rows = await rowsOf(
     db(),
     z.object({ sha256: z.string() }),
-    sql`select i.sha256 from images i where ${selectionSql(collection, means)}`,
+    sql`select i.sha256 from images i where ${selectionSql(collection, means, { image: attributes, object: attributes })}`,
   );
   return rows.map((row) => row.sha256);
 }

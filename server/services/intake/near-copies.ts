@@ -1,5 +1,5 @@
 /** Which pictures of a delivery are nearly the same as another. */
-import { nearCopies } from "@larder/core/checks/near-copies";
+import { nearCopies, nearPairs, type NearCopy } from "@larder/core/checks/near-copies";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { rowOf } from "../../db/query";
@@ -36,13 +36,31 @@ export type NearPair = { ordinal: number; nearOrdinal: number | null; nearImage:
  * Pictures of a delivery, but for those left out, that are nearly the same as another of it or as one in stock; the
  * very same bytes do not count.
  */
-export async function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+export function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+  return compare(deliveryId, collectionId, (among, against) => nearCopies(among, against, bytesEach, nearCopyBits));
+}
+
+/** As many near-copies are noted of one picture; thousands of empty racks are all nearly the same. */
+export const mostNoted = 100;
+
+/** As `findNearCopies`, with all that each is nearly the same as, `mostNoted` at most. */
+export function findNearPairs(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+  return compare(deliveryId, collectionId, (among, against) =>
+    nearPairs(among, against, { bytesEach, within: nearCopyBits, mostEach: mostNoted }),
+  );
+}
+
+async function compare(
+  deliveryId: number,
+  collectionId: number,
+  find: (among: Uint8Array, against: Uint8Array) => NearCopy[],
+): Promise<NearPair[]> {
   const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and removed_at is null and near_hash is not null and delivery_id <> ${deliveryId}`;
   const stock = await hashesOf(inStock);
   const incoming = await hashesOf(sql`
     select distinct on (sha256) sha256, near_hash, ordinal as name from delivery_items where delivery_id = ${deliveryId} and near_hash is not null and not left_out
       and sha256 not in (select sha256 from (${inStock}) s) order by sha256, ordinal`);
-  return nearCopies(incoming.hashes, stock.hashes, bytesEach, nearCopyBits).map(({ position, of, from }) => ({
+  return find(incoming.hashes, stock.hashes).map(({ position, of, from }) => ({
     ordinal: incoming.names[position] as number,
     nearOrdinal: from === "among" ? (incoming.names[of] as number) : null,
     nearImage: from === "against" ? (stock.names[of] as number) : null,
@@ -58,5 +76,20 @@ export async function noteNearCopies(tx: Transaction, deliveryId: number, pairs:
       update delivery_items d set near_ordinal = s."nearOrdinal", near_image = s."nearImage"
       from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
       where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
+  }
+}
+
+/** Notes beside each image that a delivery brought into stock which others it is nearly the same as, and beside those. */
+export async function noteStockPairs(tx: Transaction, deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
+  for (let at = 0; at < pairs.length; at += batchSize) {
+    await tx.execute(sql`
+      with pair as (
+        select m.id as one, coalesce(s."nearImage", o.id) as other
+        from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
+        join images m on m.delivery_id = ${deliveryId} and m.ordinal = s.ordinal
+        left join images o on o.delivery_id = ${deliveryId} and o.ordinal = s."nearOrdinal")
+      insert into near_pairs (image_id, other_id)
+      select one, other from pair where other in (select id from images) union select other, one from pair where other in (select id from images)
+      on conflict do nothing`);
   }
 }

@@ -4,10 +4,11 @@ import { allChoices } from "@larder/core/intake/choices";
 import { noFacts, type DeliveryFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { unsafeName } from "@larder/core/model/file-tree";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, sql } from "drizzle-orm";
+import { existsSync } from "node:fs";
 import { mkdir, rename, copyFile, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { selectionSchema } from "@larder/core/stock/filter";
+import { selectionSchema } from "@larder/core/selection/chosen";
 import { z } from "zod";
 import { transaction, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
@@ -89,7 +90,7 @@ async function begin(
         collectionId,
         name: deliveryName.parse(given),
         source,
-        status: "arriving",
+        status: "begun",
         createdBy: actor.id,
         origin,
         facts: { ...noFacts, ...facts },
@@ -141,6 +142,15 @@ export async function beginUpload(
   return { id };
 }
 
+/** From its first file on a delivery stands in the book. */
+async function markArriving(tx: Transaction, collection: number, id: number): Promise<void> {
+  await changed(tx, collection, "deliveries");
+  await tx
+    .update(deliveries)
+    .set({ status: "arriving" })
+    .where(and(eq(deliveries.id, id), eq(deliveries.status, "begun")));
+}
+
 /**
  * Where a file sent for a delivery has to be put. Throws a Failure for a path that would leave its folder, and where
  * nothing is waited for.
@@ -148,7 +158,7 @@ export async function beginUpload(
 export async function placeForFile(actor: Actor, id: number, relative: string): Promise<string> {
   await allow(actor, "deliver", { delivery: id });
   const delivery = await deliveryRow(id);
-  if (delivery.origin.kind !== "files" || !["arriving", "read", "failed"].includes(delivery.status))
+  if (delivery.origin.kind !== "files" || !["begun", "arriving", "read", "failed"].includes(delivery.status))
     throw new Failure(
       "delivery-busy",
       "Files can be added until a delivery is taken in, while it is not being read.",
@@ -157,6 +167,7 @@ export async function placeForFile(actor: Actor, id: number, relative: string): 
   const clean = relative.replaceAll("\\", "/").replace(/^(\.?\/)+/, "");
   const unsafe = clean === "" ? "it has no name" : unsafeName(clean);
   if (unsafe) throw new Failure("entry-unsafe", `"${relative.slice(0, 200)}" is not taken: ${unsafe}.`);
+  if (delivery.status === "begun") await transaction((tx) => markArriving(tx, delivery.collectionId, id));
   return namedPlace(uploadFolder(id), clean);
 }
 
@@ -189,6 +200,7 @@ export async function noteKnownFiles(
         .insert(deliveryFiles)
         .values(safe.map((row) => ({ deliveryId: id, ...row })))
         .onConflictDoNothing();
+    if (safe.length > 0) await markArriving(tx, collection, id);
     return { known: safe.map((row) => row.path) };
   });
 }
@@ -199,6 +211,11 @@ export async function arrivedFiles(actor: Actor, id: number): Promise<{ path: st
   const sent = await new FolderTree(uploadFolder(id)).entries().catch(() => []);
   const spared = await knownFiles(id);
   return [...sent, ...spared.map(({ path: name, bytes }) => ({ path: name, size: bytes }))];
+}
+
+/** Whether anything was sent for a delivery, or spared from being sent. */
+export async function hasArrived(tx: Transaction, id: number): Promise<boolean> {
+  return existsSync(uploadFolder(id)) && (await bytesOf(tx, id)) > 0;
 }
 
 /** How much was sent for a delivery, or spared from being sent because its bytes are in stock. */

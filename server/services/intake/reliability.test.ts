@@ -22,9 +22,10 @@ import {
 } from "../../tests/bakery";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
-import { deliveryRow, takeInDelivery } from "../deliveries";
+import { deliveriesOf, deliveryRow, takeInDelivery } from "../deliveries";
 import { jobHandlers } from "../job-handlers";
 import { uploadFolder } from "./sent-files";
+import { putForgottenUploadsAside, uploadDays } from "./forgotten-uploads";
 import { beginUpload, filesArrived, placeForFile, receiveArchive } from "./receive";
 
 const collection = async (name: string) => (await createCollection(localActor, { name })).id;
@@ -257,6 +258,22 @@ describe("a full disk", () => {
 });
 
 describe("a page that was closed while it sent files", () => {
+  it("leaves no row of what never sent a byte, and none for good of what nobody went on with", async () => {
+    const id = await collection("Never came");
+    const { id: silent } = await beginUpload(localActor, id, { source: "folder" });
+    expect(await deliveriesOf(localActor, id)).toEqual([]);
+    const { id: announced } = await beginUpload(localActor, id, { source: "large.zip" });
+    await placeForFile(localActor, announced, "large.zip");
+    const { id: begun } = await beginUpload(localActor, id, { source: "some" });
+    writeFileSync(await placeForFile(localActor, begun, "one.jpg"), await picture(77));
+    expect((await deliveriesOf(localActor, id)).map((row) => row.id)).toEqual([begun, announced]);
+    expect(await putForgottenUploadsAside(new Date())).toBe(0);
+    const later = new Date(Date.now() + (uploadDays + 1) * 24 * 3600 * 1000);
+    expect(await putForgottenUploadsAside(later)).toBeGreaterThanOrEqual(2);
+    await expect.poll(() => deliveriesOf(localActor, id).then((rows) => rows.map((row) => row.id))).toEqual([begun]);
+    await expect.poll(() => deliveryRow(silent).catch(() => "gone")).toBe("gone");
+  });
+
   it("leaves what arrived, which can be read or completed", async () => {
     const id = await collection("Closed");
     const files = await cocoFiles(4, (n) => picture(n + 9500));

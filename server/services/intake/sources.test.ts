@@ -17,15 +17,16 @@ import {
   picture,
   saveArchive,
   startWorker,
-  undoWhole,
-  zipBytes,
   type Files,
+  undoWhole,
+  where,
+  wholeStock,
+  zipBytes,
 } from "../../tests/bakery";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { deliveryRow, takeInDelivery } from "../deliveries";
 import { readSource } from "../source-bytes";
-import { stockFilterSchema } from "@larder/core/stock/filter";
 import { stockPage } from "../stock";
 import { previewItems } from "./preview";
 import {
@@ -41,7 +42,6 @@ import { bucketLevel, folderLevel, sources } from "./sources";
 
 let stop: () => void;
 let store: StandIn;
-const everything = stockFilterSchema.parse({});
 const bucketFolder = () => path.join(settings().home, "stand-in", "millrace");
 
 function lay(folder: string, files: Files): void {
@@ -119,7 +119,7 @@ describe("files sent one by one", () => {
       files: { used: 1, unused: 0 },
     });
     expect((await takeIn(delivery)).taken).toMatchObject({ images: 5, objects: 6 });
-    const names = (await stockPage(localActor, id, everything, { start: 0, limit: 9 })).images.map(({ name }) => name);
+    const names = (await stockPage(localActor, id, wholeStock, { start: 0, limit: 9 })).images.map(({ name }) => name);
     expect(names.sort()).toEqual([
       "images/p0.jpg",
       "images/p1.jpg",
@@ -243,12 +243,12 @@ describe("files sent one by one", () => {
     });
     await db().execute(sql`update deliveries set choices = choices || '{"sameBytes": "fill"}' where id = ${delivery}`);
     expect((await takeIn(delivery)).taken).toMatchObject({ images: 0, relabeled: 3, skipped: 0 });
-    const { images } = await stockPage(localActor, id, everything, { start: 0, limit: 9 });
+    const { images } = await stockPage(localActor, id, wholeStock, { start: 0, limit: 9 });
     expect(images.map(({ state, objects }) => [state, objects.length])).toEqual(
       Array.from({ length: 3 }, () => ["labeled", 2]),
     );
     await undoWhole(delivery);
-    const after = await stockPage(localActor, id, everything, { start: 0, limit: 9 });
+    const after = await stockPage(localActor, id, wholeStock, { start: 0, limit: 9 });
     expect(after.images.map(({ state, objects }) => [state, objects.length])).toEqual(
       Array.from({ length: 3 }, () => ["unlabeled", 0]),
     );
@@ -429,7 +429,7 @@ describe("a list of addresses", () => {
       fileName: "links.txt",
       keep: "link",
     });
-    const [image] = (await stockPage(localActor, delivery.collectionId, everything, { start: 0, limit: 1 })).images;
+    const [image] = (await stockPage(localActor, delivery.collectionId, wholeStock, { start: 0, limit: 1 })).images;
     const hash = image?.sha256 as string;
     expect(await blobs().has(hash)).toBe(false);
     expect(await blobs().hasDerived("thumbnails", hash)).toBe(true);
@@ -506,7 +506,10 @@ describe("another collection", () => {
       kind: "collection",
       collection: from,
       class: null,
-      selection: { where: stockFilterSchema.parse({ image: rows.map(({ id }) => id) }), except: [] },
+      selection: where(
+        "",
+        rows.map(({ id }) => id),
+      ),
       labels: false,
     });
     expect(some.taken).toMatchObject({ images: 3, objects: 0 });
@@ -527,7 +530,7 @@ describe("another collection", () => {
         )
       ).rows[0]?.id as number,
     );
-    const [kept] = (await stockPage(localActor, all.collectionId, everything, { start: 0, limit: 1 })).images;
+    const [kept] = (await stockPage(localActor, all.collectionId, wholeStock, { start: 0, limit: 1 })).images;
     expect(await blobs().has(kept?.sha256 as string)).toBe(true);
   });
 });
@@ -541,7 +544,7 @@ describe("a PDF", () => {
     await untilEnded((await filesArrived(localActor, delivery)).job);
     const result = await takeIn(delivery);
     expect(result.taken?.images).toBe(3);
-    const { images } = await stockPage(localActor, id, everything, { start: 0, limit: 3 });
+    const { images } = await stockPage(localActor, id, wholeStock, { start: 0, limit: 3 });
     // A page of 420 × 298 points at 150 dots an inch.
     expect(images.map(({ width, height, name }) => `${name} ${width} × ${height}`)).toEqual(
       [1, 2, 3].map((n) => `slips/page-00${n}.png 875 × 621`),

@@ -7,7 +7,7 @@ import { changed } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { addLookInto } from "./look-into";
-import { findNearCopies } from "./near-copies";
+import { findNearPairs } from "./near-copies";
 import { jobRuns } from "./delivery-jobs";
 import { removeTakenFiles } from "./sent-files";
 import { shelve } from "./shelving/shelve";
@@ -39,8 +39,8 @@ async function takeIn({ job, progress, write }: JobContext): Promise<void> {
   );
   await progress(total, total + 1, "Putting it on the shelf");
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
-  const nearCopies = await findNearCopies(delivery.id, delivery.collectionId);
-  await write((tx) => shelve(tx, delivery.id, delivery.collectionId, nearCopies.length, job.createdBy));
+  const nearPairs = await findNearPairs(delivery.id, delivery.collectionId);
+  await write((tx) => shelve(tx, delivery.id, delivery.collectionId, nearPairs, job.createdBy));
 }
 
 export const takeInDelivery: JobHandler = {

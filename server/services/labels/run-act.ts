@@ -4,7 +4,6 @@
  */
 import { looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
-import type { Selection } from "@larder/core/stock/filter";
 import { eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Transaction } from "../../db/database";
@@ -24,14 +23,16 @@ const idSchema = z.object({ id: z.coerce.number() });
 
 const drawnFrom = (request: LabelRequest) => (request.do === "restore" ? "bin" : "stock");
 
-const requested = (act: Act, request: LabelRequest, selection: Selection) =>
-  sql`from images i where ${selectionSql(act.collectionId, selection, drawnFrom(request))} and i.id > ${act.reached}`;
+const requested = (act: Act, { request, selection, attributes }: Extract<ActWork, { kind: "request" }>) => {
+  const known = { image: attributes, object: attributes };
+  return sql`from images i where ${selectionSql(act.collectionId, selection, known, drawnFrom(request))} and i.id > ${act.reached}`;
+};
 const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
 
 /** How many images an act has before it. */
 export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
   const work = workSchema.parse(act.request);
-  const from = work.kind === "undo" ? changedBy(act) : requested(act, work.request, work.selection);
+  const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
   return numberOf(on, sql`select count(*) as n ${from}`);
 }
 
@@ -43,7 +44,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for("update");
   if (!act || act.status !== "running") return { ended: true, act: act ?? before };
   const work = workSchema.parse(act.request);
-  const from = work.kind === "undo" ? changedBy(act) : requested(act, work.request, work.selection);
+  const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
   const id = work.kind === "undo" ? sql`i.image_id` : sql`i.id`;
   const ids = (await rowsOf(tx, idSchema, sql`select ${id} as id ${from} order by ${id} limit ${batchSize}`)).map(
     (row) => row.id,

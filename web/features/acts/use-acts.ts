@@ -1,5 +1,6 @@
 "use client";
 import type { LabelRequest } from "@larder/core/labels/request";
+import type { Selection } from "@larder/core/selection/chosen";
 import type { ActOutcome, HistoryEntry } from "@larder/server/services/acts";
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
@@ -7,9 +8,6 @@ import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { touches } from "@/features/live/touched";
 import { untilJobEnds } from "@/features/live/until-job-ends";
-
-/** Which images are meant, as the server is told. */
-export type SelectionBody = { where: Record<string, readonly (string | number)[]>; except: readonly number[] };
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 
@@ -46,7 +44,7 @@ export function useActs(collection: number) {
         ({ act: undoing, text }) =>
           toast(`${capital(text)}.`, { action: { label: "Do again", onClick: () => void undo(undoing) } }),
       );
-    const act = (selection: SelectionBody, request: LabelRequest) =>
+    const act = (selection: Selection, request: LabelRequest) =>
       perform(
         () =>
           api<ActOutcome>(`/api/collections/${collection}/acts`, {

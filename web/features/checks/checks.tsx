@@ -68,7 +68,7 @@ function SplitBalance({ classes }: { classes: ClassRow[] }) {
 function CheckRow({ collection, entry }: { collection: number; entry: CheckEntry }) {
   const { sentence } = entry;
   const examples = entry.examples.join(" · ");
-  const where = new URLSearchParams(entry.where).toString();
+  const where = entry.where === null ? null : new URLSearchParams({ where: entry.where }).toString();
   return (
     <li key={`${entry.code}-${entry.sentence}`} className="flex gap-3 border-b border-rule py-2.5">
       <FindingMark severity={entry.severity} />

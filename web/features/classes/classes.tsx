@@ -10,6 +10,7 @@ import { classFill } from "@/ui/colours";
 import { ClassMark, SplitMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
+import { stockLink } from "@/features/stock/link";
 import { Button } from "@/ui/button";
 import { count, number } from "@/ui/words";
 
@@ -93,7 +94,7 @@ export function Classes({ collection }: { collection: number }) {
               >
                 <td className="max-w-[280px]">
                   <Link
-                    href={`/c/${collection}/stock?class=${encodeURIComponent(row.name)}`}
+                    href={stockLink(collection, { class: [row.name] })}
                     className="flex items-center gap-1.5 font-semibold hover:underline"
                   >
                     <ClassMark colour={classFill(row.colour)} />

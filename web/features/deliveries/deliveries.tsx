@@ -14,6 +14,7 @@ import { UndoDelivery } from "./undo-delivery";
 type Row = Wire<Delivery>;
 
 const statusWords: Record<Row["status"], string> = {
+  begun: "on its way",
   arriving: "on its way",
   waiting: "waiting to be read",
   reading: "being read",

@@ -8,6 +8,7 @@ import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useClasses, useCollection, useDelivery, useSheetNumbers } from "@/features/live/queries";
+import { stockLink } from "@/features/stock/link";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { PageHead } from "@/ui/page-head";
@@ -150,7 +151,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
         ) : null}
         {delivery.status === "taken" ? (
           <Button look="go" asChild>
-            <Link href={`/c/${collection}/stock?delivery=${id}`}>See it in stock</Link>
+            <Link href={stockLink(collection, { delivery: [delivery.name] })}>See it in stock</Link>
           </Button>
         ) : null}
       </PageHead>
@@ -173,7 +174,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           ) : null}
         </div>
       ) : null}
-      {delivery.status === "arriving" ? (
+      {delivery.status === "begun" || delivery.status === "arriving" ? (
         <div className="mx-5 mb-4 flex items-center gap-4 rounded-md border border-rule-strong bg-sheet px-4 py-3">
           <Arrived delivery={delivery.id} />
           <Button small className="ml-auto" onClick={() => void act("arrived")}>

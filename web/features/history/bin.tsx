@@ -34,7 +34,7 @@ export function Bin({ collection }: { collection: number }) {
         for good after {bin.days} days.
       </p>
       <span className="ml-auto flex gap-2">
-        <Button small onClick={() => void act({ where: {}, except: [] }, { do: "restore" })}>
+        <Button small onClick={() => void act({ where: "", only: null, except: [] }, { do: "restore" })}>
           Take all out
         </Button>
         <Button small look="harm" onClick={() => setAsking(true)}>

@@ -1,11 +1,11 @@
 // @vitest-environment jsdom
+import type { Dimension } from "@larder/core/selection/dimensions";
 import type { Facets } from "@larder/core/snapshot/facets";
 import { screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { renderWith } from "@/tests/render";
 import { Histograms } from "./histograms";
-import type { StockFilterState } from "./use-stock-filter";
 
 const facets: Facets = {
   total: 1240,
@@ -27,9 +27,9 @@ const facets: Facets = {
   ],
   camera: [],
   place: [],
-  day: [],
+  taken: [],
 };
-const nothing: StockFilterState = {
+const nothing: Record<Dimension, string[]> = {
   class: [],
   split: [],
   state: [],
@@ -40,12 +40,12 @@ const nothing: StockFilterState = {
   licence: [],
   camera: [],
   place: [],
-  day: [],
+  taken: [],
 };
 
-function show(filter: Partial<StockFilterState> = {}) {
+function show(chosen: Partial<typeof nothing> = {}) {
   const toggle = vi.fn();
-  renderWith(<Histograms facets={facets} filter={{ ...nothing, ...filter }} toggle={toggle} />);
+  renderWith(<Histograms facets={facets} chosen={{ ...nothing, ...chosen }} toggle={toggle} />);
   return toggle;
 }
 /** How wide the bar in a button is, in percent of the room it has. */
@@ -75,12 +75,12 @@ describe("the histograms of the stock", () => {
     await userEvent.keyboard("{Enter}");
     expect(toggle.mock.calls).toEqual([
       ["class", "roll"],
-      ["objects", 15],
-      ["delivery", 7],
+      ["objects", "15"],
+      ["delivery", "Monday"],
     ]);
   });
   it("say which bars are chosen", () => {
-    show({ class: ["roll"], objects: [1] });
+    show({ class: ["roll"], objects: ["1"] });
     const pressed = screen.getAllByRole("button", { pressed: true }).map((button) => button.textContent);
     expect(pressed).toEqual(["roll1,200", ""]);
     expect(screen.getByRole("button", { name: "1 objects: 40 images" }).getAttribute("aria-pressed")).toBe("true");

@@ -1,13 +1,13 @@
 "use client";
+import { objectBins, type Dimension } from "@larder/core/selection/dimensions";
 import type { Facets } from "@larder/core/snapshot/facets";
 import { useState, type ReactNode } from "react";
 import { classFill } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { SearchField, searchedFrom } from "@/ui/search-field";
 import { number } from "@/ui/words";
-import type { Dimension, StockFilterState } from "./use-stock-filter";
 
-type Toggle = (dimension: Dimension, value: string | number) => void;
+type Toggle = (dimension: Dimension, key: string) => void;
 
 function Panel({ title, aside, children }: { title: string; aside?: string; children: ReactNode }) {
   return (
@@ -68,7 +68,15 @@ function Bar({
 }
 
 /** Small histograms that are filters: a bar is a filter, and all others answer at once. */
-export function Histograms({ facets, filter, toggle }: { facets: Facets; filter: StockFilterState; toggle: Toggle }) {
+export function Histograms({
+  facets,
+  chosen,
+  toggle,
+}: {
+  facets: Facets;
+  chosen: Record<Dimension, readonly string[]>;
+  toggle: Toggle;
+}) {
   const [sought, setSought] = useState("");
   const shownClasses = facets.class.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
   const most = (values: number[]) => values.reduce((highest, value) => Math.max(highest, value), 1);
@@ -77,7 +85,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
   const stateMost = most(Object.values(facets.state));
   const deliveryMost = most(facets.delivery.map((row) => row.count));
   const binMost = most(facets.objects);
-  const chosenBins = filter.objects;
+  const chosenBins = chosen.objects;
   const highest = facets.objects.reduce((last, count, bin) => (count > 0 ? bin : last), 0);
   const green = "var(--color-flow-train)";
   const facts = (
@@ -87,7 +95,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
       ["licence", "Licence"],
       ["camera", "Camera"],
       ["place", "Place"],
-      ["day", "Taken on"],
+      ["taken", "Taken on"],
     ] as const
   ).filter(([dimension]) => facets[dimension].length > 0);
   return (
@@ -113,8 +121,8 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
                 count={row.count}
                 most={classMost}
                 colour={classFill(row.colour)}
-                on={filter.class.includes(row.name)}
-                some={filter.class.length > 0}
+                on={chosen.class.includes(row.name)}
+                some={chosen.class.length > 0}
                 onClick={() => toggle("class", row.name)}
               />
             ))}
@@ -128,8 +136,8 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
               count={count}
               most={splitMost}
               colour={green}
-              on={filter.split.includes(split)}
-              some={filter.split.length > 0}
+              on={chosen.split.includes(split)}
+              some={chosen.split.length > 0}
               onClick={() => toggle("split", split)}
             />
           ))}
@@ -142,8 +150,8 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
               count={count}
               most={stateMost}
               colour={green}
-              on={filter.state.includes(state)}
-              some={filter.state.length > 0}
+              on={chosen.state.includes(state)}
+              some={chosen.state.length > 0}
               onClick={() => toggle("state", state)}
             />
           ))}
@@ -157,26 +165,26 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
                 count={row.count}
                 most={deliveryMost}
                 colour={green}
-                on={filter.delivery.includes(row.id)}
-                some={filter.delivery.length > 0}
-                onClick={() => toggle("delivery", row.id)}
+                on={chosen.delivery.includes(row.name)}
+                some={chosen.delivery.length > 0}
+                onClick={() => toggle("delivery", row.name)}
               />
             ))}
           </div>
         </Panel>
         <Panel
           title="Objects an image"
-          aside={highest > 0 ? `0 to ${highest >= 15 ? "15 or more" : highest}` : undefined}
+          aside={highest > 0 ? `0 to ${highest >= objectBins ? `${objectBins} or more` : highest}` : undefined}
         >
           <div className="flex h-[86px] items-end gap-[3px] pt-1">
             {facets.objects.map((count, bin) => (
               <button
                 key={bin}
                 type="button"
-                aria-pressed={chosenBins.includes(bin)}
-                aria-label={`${bin === 15 ? "15 or more" : bin} objects: ${count} images`}
-                title={`${bin === 15 ? "15 or more" : bin}: ${number(count)}`}
-                onClick={() => toggle("objects", bin)}
+                aria-pressed={chosenBins.includes(String(bin))}
+                aria-label={`${bin === objectBins ? `${objectBins} or more` : bin} objects: ${count} images`}
+                title={`${bin === objectBins ? `${objectBins} or more` : bin}: ${number(count)}`}
+                onClick={() => toggle("objects", String(bin))}
                 className="flex h-full flex-1 items-end hover:bg-well"
               >
                 <span
@@ -185,7 +193,7 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
                     height: `${(count / binMost) * 100}%`,
                     minHeight: count > 0 ? 2 : 0,
                     background: green,
-                    opacity: chosenBins.length > 0 && !chosenBins.includes(bin) ? 0.35 : 1,
+                    opacity: chosenBins.length > 0 && !chosenBins.includes(String(bin)) ? 0.35 : 1,
                   }}
                 />
               </button>
@@ -212,8 +220,8 @@ export function Histograms({ facets, filter, toggle }: { facets: Facets; filter:
                       count={row.count}
                       most={most(facets[dimension].map(({ count }) => count))}
                       colour={green}
-                      on={filter[dimension].includes(row.key)}
-                      some={filter[dimension].length > 0}
+                      on={chosen[dimension].includes(row.key)}
+                      some={chosen[dimension].length > 0}
                       onClick={() => toggle(dimension, row.key)}
                     />
                   ))}

@@ -16,7 +16,7 @@ import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, number } from "@/ui/words";
 import { ImageHistory } from "./image-history";
 import { movePlace } from "./place";
-import { useStockFilter } from "./use-stock-filter";
+import { useSelection } from "./use-selection";
 
 /** The size of the box around a shape, in whole pixels. */
 function sizeOf(shape: Shape): string {
@@ -29,7 +29,7 @@ const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 /** One image large on dark ground, its objects listed in drawing order. */
 export function ImagePage({ collection, id }: { collection: number; id: number }) {
   const router = useRouter();
-  const { query, address } = useStockFilter();
+  const { query, address } = useSelection();
   const { data: classes } = useClasses(collection);
   const { data: image, error } = useQuery({
     queryKey: ["image", collection, id, query],

@@ -1,14 +1,11 @@
 /** What is picked in the grid: some images, or all that match but for some. */
-import type { SelectionBody } from "@/features/acts/use-acts";
+import { mostPicked, type Selection } from "@larder/core/selection/chosen";
 import { api } from "@/features/live/api";
-import type { StockFilterState } from "./use-stock-filter";
 
 export type Picked = { all: false; images: ReadonlySet<number> } | { all: true; except: ReadonlySet<number> };
 
 export const nothing: Picked = { all: false, images: new Set() };
 export const everything: Picked = { all: true, except: new Set() };
-/** As many single images as one act takes by name; beyond, all that match are taken. */
-const mostByName = 10_000;
 
 export function holds(picked: Picked, id: number): boolean {
   return picked.all ? !picked.except.has(id) : picked.images.has(id);
@@ -41,13 +38,12 @@ export function withMore(picked: Picked, ids: readonly number[]): Picked {
 
 /** Ids of the images between two places of the grid, both included. Throws where they are too many to be named. */
 export async function idsBetween(collection: number, query: string, start: number, end: number): Promise<number[]> {
-  if (end - start >= mostByName)
+  if (end - start >= mostPicked)
     throw new Error("These are more than 10,000 images. Filter down to them and take all that match.");
   return api<number[]>(`/api/collections/${collection}/stock/ids?${query}&start=${start}&limit=${end - start + 1}`);
 }
 
-export function selectionBody(picked: Picked, filter: StockFilterState): SelectionBody {
-  return picked.all
-    ? { where: filter, except: [...picked.except] }
-    : { where: { image: [...picked.images] }, except: [] };
+/** Which images are picked, as acts are told; `shown` is what the grid shows. */
+export function selectionOf(picked: Picked, shown: Selection): Selection {
+  return picked.all ? { ...shown, except: [...picked.except] } : { where: "", only: [...picked.images], except: [] };
 }

@@ -16,20 +16,10 @@ import { SplitMark } from "@/ui/marks";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
 import { Histograms } from "./histograms";
-import {
-  everything,
-  holds,
-  idsBetween,
-  nothing,
-  selectionBody,
-  sizeOf,
-  toggled,
-  withMore,
-  type Picked,
-} from "./picked";
+import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "./picked";
 import { rememberPlace, takePlace } from "./place";
 import { Tray } from "./tray";
-import { useStockFilter } from "./use-stock-filter";
+import { useSelection } from "./use-selection";
 
 const pageSize = 60;
 const gap = 8;
@@ -135,7 +125,7 @@ function Cell({
 /** All the images a collection holds, under filters, at any thumbnail size. */
 export function Stock({ collection }: { collection: number }) {
   const router = useRouter();
-  const { filter, toggle, clear, active, query, size, setSize, address } = useStockFilter();
+  const { selection, chosen, toggle, clear, active, query, size, setSize, address } = useSelection();
   const { data: classes } = useClasses(collection);
   const {
     data: facets,
@@ -294,7 +284,7 @@ export function Stock({ collection }: { collection: number }) {
   return (
     <main className="pb-20">
       <h1 className="sr-only">Stock</h1>
-      <Histograms facets={facets} filter={filter} toggle={toggle} />
+      <Histograms facets={facets} chosen={chosen} toggle={toggle} />
       <div className="flex items-center gap-4 px-5 py-2.5">
         <p aria-live="polite" data-testid="matching">
           <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} ·{" "}
@@ -369,7 +359,7 @@ export function Stock({ collection }: { collection: number }) {
       {sizeOf(picked, total) > 0 ? (
         <Tray
           collection={collection}
-          selection={selectionBody(picked, filter)}
+          selection={selectionOf(picked, selection)}
           size={sizeOf(picked, total)}
           matching={total}
           onAll={() => setPicked(everything)}

@@ -8,7 +8,7 @@ import { Tray } from "./tray";
 const push = vi.fn();
 vi.mock("next/navigation", () => ({ useRouter: () => ({ push }) }));
 
-const selection = { where: { class: ["roll"] }, except: [5] };
+const selection = { where: "has roll", only: null, except: [5] };
 const done = { act: 3, images: 2, text: "moved 2 images to val", job: null };
 const shelves = [
   { id: 1, name: "Here" },

@@ -2,7 +2,8 @@
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { toast } from "sonner";
-import { useActs, type SelectionBody } from "@/features/acts/use-acts";
+import type { Selection } from "@larder/core/selection/chosen";
+import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
 import { useShelves } from "@/features/live/queries";
 import { Button } from "@/ui/button";
@@ -46,7 +47,7 @@ export function Tray({
   onClear,
 }: {
   collection: number;
-  selection: SelectionBody;
+  selection: Selection;
   size: number;
   matching: number;
   onAll: () => void;

@@ -12,6 +12,7 @@ export async function gatherIncoming(tx: Transaction, deliveryId: number, collec
     select distinct on (d.sha256) d.delivery_id, d.ordinal, d.path, d.sha256, d.bytes, d.width, d.height, d.orientation, d.extension,
       d.split, d.settled_state, d.near_hash, d.taken_at, d.latitude, d.longitude, d.link,
       d.item->'classes' as classes, d.item->'captions' as captions, d.item->'fields' as fields, nullif(d.item->'licence', 'null') as licence,
+      array(select distinct f.value->>'code' from jsonb_array_elements(d.findings) f order by 1) as findings,
       i.id as image_id, i.state as state_there, null::text as dealt
     from delivery_items d left join images i on i.collection_id = ${collectionId} and i.sha256 = d.sha256 and i.removed_at is null
     where d.delivery_id = ${deliveryId} and d.ready and not d.left_out and d.sha256 is not null

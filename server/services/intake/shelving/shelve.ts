@@ -6,6 +6,7 @@ import { eq, sql } from "drizzle-orm";
 import type { Transaction } from "../../../db/database";
 import { acts, deliveries, deliveryItems } from "../../../db/schema";
 import { changed } from "../../../jobs/events";
+import { noteStockPairs, type NearPair } from "../near-copies";
 import { choicesOf } from "../open-delivery";
 import { countIncoming } from "./count-incoming";
 import { dealSplits } from "./deal-splits";
@@ -18,14 +19,14 @@ import { rememberSource } from "./remember-source";
 import { insertAct } from "./shelving-act";
 
 /**
- * Running it for a delivery that is taken does nothing. `nearCopies` is how many of its pictures are nearly the same
- * as another.
+ * Running it for a delivery that is taken does nothing. `nearPairs` says which of its pictures are nearly the same as
+ * which others.
  */
 export async function shelve(
   tx: Transaction,
   deliveryId: number,
   collectionId: number,
-  nearCopies: number,
+  nearPairs: readonly NearPair[],
   actor: string,
 ): Promise<void> {
   // Two deliveries into one collection are shelved one after the other.
@@ -39,6 +40,7 @@ export async function shelve(
   const act = { act: await insertAct(tx, delivery, actor), revision };
   const relabeled = await relabelStock(tx, act, choices.sameBytes);
   const inserted = await insertNew(tx, act, deliveryId, collectionId, choices);
+  await noteStockPairs(tx, deliveryId, nearPairs);
   await tx
     .update(acts)
     .set({ status: "done", images: inserted.images + relabeled })
@@ -53,7 +55,7 @@ export async function shelve(
     again,
     relabeled,
     contradicting,
-    near: nearCopies,
+    near: new Set(nearPairs.map(({ ordinal }) => ordinal)).size,
   });
   await rememberSource(tx, delivery, choices);
   await tx

@@ -134,7 +134,7 @@ export class Sending {
     if (id === null) return null;
     try {
       const { status } = await api<{ status: string }>(`/api/deliveries/${id}`, { signal: this.abort.signal });
-      if (status === "arriving") return id;
+      if (status === "begun" || status === "arriving") return id;
     } catch (error) {
       if (!(error instanceof ApiError) || error.status !== 404) throw error;
     }

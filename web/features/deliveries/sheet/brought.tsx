@@ -7,27 +7,29 @@ import { useClasses } from "@/features/live/queries";
 import { Shapes } from "@/features/shapes/shapes";
 import { classColour } from "@/ui/colours";
 import { count } from "@/ui/words";
+import { stockLink } from "@/features/stock/link";
 import type { DeliveryRow } from "./delivery-row";
 
 /** The first of the images that a delivery brought, as they stand in stock now. */
 export function Brought({ collection, delivery }: { collection: number; delivery: DeliveryRow }) {
+  const chosen = { delivery: [delivery.name] };
   const { data: classes } = useClasses(collection);
   const { data } = useQuery({
     queryKey: ["stock", collection, "brought", delivery.id],
     queryFn: ({ signal }) =>
-      api<{ images: StockImage[] }>(`/api/collections/${collection}/stock?delivery=${delivery.id}&start=0&limit=16`, {
-        signal,
-      }),
+      api<{ images: StockImage[] }>(
+        `/api${stockLink(collection, chosen).replace("/c/", "/collections/")}&start=0&limit=16`,
+        {
+          signal,
+        },
+      ),
   });
   const colours = new Map(classes?.map((row) => [row.id, classColour(row.colour)]));
   return (
     <section className="min-w-0 p-5">
       <div className="mb-3 flex items-baseline gap-3">
         <h2 className="text-[15px]">Images</h2>
-        <Link
-          className="ml-auto text-ink-2 underline hover:text-ink"
-          href={`/c/${collection}/stock?delivery=${delivery.id}`}
-        >
+        <Link className="ml-auto text-ink-2 underline hover:text-ink" href={stockLink(collection, chosen)}>
           all {count(delivery.taken?.images ?? 0, "image")} in stock
         </Link>
       </div>

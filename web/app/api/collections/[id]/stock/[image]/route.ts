@@ -1,5 +1,5 @@
-import { stockFilterSchema } from "@larder/core/stock/filter";
+import { askedSelection } from "@/edge/asked-selection";
 import { answer } from "@/edge/answer";
 import { imageDetail } from "@larder/server/services/stock";
 
-export const GET = answer(({ actor, id, query }) => imageDetail(actor, id(), id("image"), query(stockFilterSchema)));
+export const GET = answer(({ actor, id, query }) => imageDetail(actor, id(), id("image"), query(askedSelection)));

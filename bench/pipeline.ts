@@ -1,0 +1,107 @@
+/**
+ * The whole way of a page of pictures (taken in, built, packed twice) against a bare loop of the image library that
+ * decodes, resizes and encodes the same pictures: a thumbnail of each, and each picture of the version.
+ */
+import { planSchema } from "@larder/core/plans/plan";
+import { Findings } from "@larder/core/model/finding";
+import { isImagePath } from "@larder/core/model/file-tree";
+import { writeArchive } from "@larder/demo/archive";
+import { manyPictures } from "@larder/demo/many";
+import { ZipTree } from "@larder/server/files/zip-tree";
+import { untilDone } from "@larder/server/jobs/wait";
+import { work } from "@larder/server/jobs/work";
+import { thumbnail } from "@larder/server/pixels/thumbnail";
+import { localActor } from "@larder/server/services/actor";
+import { createCollection } from "@larder/server/services/collections";
+import { takeInDelivery } from "@larder/server/services/deliveries";
+import { receiveArchive } from "@larder/server/services/intake/receive";
+import { jobHandlers } from "@larder/server/services/job-handlers";
+import { createPlan } from "@larder/server/services/plans";
+import { startBuild, startPackage, versionsOf } from "@larder/server/services/versions";
+import { settings } from "@larder/server/settings";
+import pLimit from "p-limit";
+import { rmSync } from "node:fs";
+import path from "node:path";
+import sharp from "sharp";
+
+const size = { width: 416, height: 416 };
+
+const plan = planSchema.parse({
+  split: { ratio: { train: 70, val: 15, test: 15 } },
+  prepare: { resize: { mode: "fit", ...size } },
+  augment: { copies: 1, flipSideways: 0.5 },
+  pack: { formats: [] },
+});
+
+/** Decodes, resizes and encodes: a thumbnail of each picture, then `outputs` pictures as the plan makes them. */
+async function bareLoop(archive: string, outputs: number): Promise<number> {
+  const began = performance.now();
+  const { limits, imagesAtOnce } = settings();
+  const tree = await ZipTree.open(archive, limits, new Findings());
+  const pictures = (await tree.entries()).filter((entry) => isImagePath(entry.path));
+  const limit = pLimit(imagesAtOnce);
+  const read = async (nth: number) => tree.read(pictures[nth % pictures.length]?.path ?? "");
+  await Promise.all(
+    pictures.map((_, nth) => limit(async () => void (await thumbnail(await read(nth), limits.pixels)))),
+  );
+  await Promise.all(
+    Array.from({ length: outputs }, (_, nth) =>
+      limit(async () => {
+        const resized = sharp(await read(nth)).resize({ ...size, fit: "inside" });
+        await resized.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();
+      }),
+    ),
+  );
+  tree.close();
+  return (performance.now() - began) / 1000;
+}
+
+type Steps = { taking: number; building: number; packing: number; outputs: number };
+
+async function wholeWay(archive: string): Promise<Steps> {
+  const seconds = async (step: () => Promise<unknown>) => {
+    const began = performance.now();
+    await step();
+    return (performance.now() - began) / 1000;
+  };
+  const { id: collectionId } = await createCollection(localActor, { name: "A page" });
+  const taking = await seconds(async () => {
+    const arrival = { collectionId, archive, keep: true, fileName: "page.zip" };
+    const { id: delivery, job } = await receiveArchive(localActor, arrival);
+    await untilDone(job);
+    await untilDone((await takeInDelivery(localActor, delivery)).job as string);
+  });
+  const { id: planId } = await createPlan(localActor, collectionId, { name: "Page", body: plan });
+  let version = 0;
+  const building = await seconds(async () => {
+    const started = await startBuild(localActor, { planId });
+    version = started.id;
+    await untilDone(started.job);
+  });
+  const packing = await seconds(async () => {
+    for (const format of ["coco", "yolo"] as const)
+      await untilDone((await startPackage(localActor, version, { format })).job);
+  });
+  return { taking, building, packing, outputs: (await versionsOf(localActor, collectionId))[0]?.numbers?.images ?? 0 };
+}
+
+/** Prints seconds and the ratio; the loop runs before and after, so that both see the same machine. */
+export async function benchPipeline(images: number): Promise<void> {
+  const archive = path.join(settings().home, `page-${images}.zip`);
+  await writeArchive(archive, await manyPictures(images, { width: 1280, height: 960, seed: 7 }));
+  const outputs = Math.round(images * 1.7);
+  const stop = await work(jobHandlers, 1);
+  try {
+    const before = await bareLoop(archive, outputs);
+    const way = await wholeWay(archive);
+    const loop = (before + (await bareLoop(archive, outputs))) / 2;
+    const whole = way.taking + way.building + way.packing;
+    console.log(
+      `A page of ${images} pictures of 1280 × 960, ${way.outputs} out: taken in ${way.taking.toFixed(1)} s, built ${way.building.toFixed(1)} s, packed twice ${way.packing.toFixed(1)} s; the loop ${loop.toFixed(1)} s`,
+    );
+    console.log(`  whole way to the loop: ${(whole / loop).toFixed(2)} (aim: at most 1.3)`);
+  } finally {
+    stop();
+    rmSync(archive, { force: true });
+  }
+}

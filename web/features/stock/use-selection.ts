@@ -1,0 +1,65 @@
+"use client";
+import type { Selection } from "@larder/core/selection/chosen";
+import { chosenIn, toggled, type Dimension } from "@larder/core/selection/dimensions";
+import { parseSelection } from "@larder/core/selection/parse";
+import { printSelection } from "@larder/core/selection/print";
+import { conjuncts, type SelectionTree } from "@larder/core/selection/tree";
+import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryState } from "nuqs";
+import { useMemo } from "react";
+
+const usualSize = 200;
+const history = { history: "push", clearOnDefault: true } as const;
+
+/** A text as a tree; null where it cannot be understood. */
+function treeOf(where: string): SelectionTree | null {
+  try {
+    return parseSelection(where);
+  } catch {
+    return null;
+  }
+}
+
+/**
+ * Which images are looked at, and the size of their tiles, kept in the address; `address` carries both to other pages.
+ * Histograms and the filter line are two views of its text.
+ */
+export function useSelection() {
+  const [where, setWhere] = useQueryState("where", parseAsString.withDefault("").withOptions(history));
+  // A key a value, as the server is asked too.
+  const [only, setOnly] = useQueryState(
+    "only",
+    parseAsNativeArrayOf(parseAsInteger).withDefault([]).withOptions(history),
+  );
+  const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(usualSize));
+  const tree = useMemo(() => treeOf(where), [where]);
+  const chosen = useMemo(() => chosenIn(tree ?? { kind: "all" }), [tree]);
+  const toggle = (dimension: Dimension, key: string) => {
+    const next = printSelection(toggled(tree ?? { kind: "all" }, dimension, key));
+    void setWhere(next === "" ? null : next);
+  };
+  const write = (text: string) => void setWhere(text.trim() === "" ? null : text.trim());
+  const clear = () => {
+    void setWhere(null);
+    void setOnly(null);
+  };
+  const parameters = new URLSearchParams(where === "" ? {} : { where });
+  for (const id of only) parameters.append("only", String(id));
+  const query = parameters.toString();
+  if (size !== usualSize) parameters.set("size", String(size));
+  const selection: Selection = { where, only: only.length > 0 ? only : null, except: [] };
+  const active = (tree ? conjuncts(tree).length : 1) + (only.length > 0 ? 1 : 0);
+  return {
+    where,
+    only,
+    selection,
+    chosen,
+    toggle,
+    write,
+    clear,
+    active,
+    query,
+    size,
+    setSize,
+    address: parameters.toString(),
+  };
+}
