@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync 
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { FolderStore, hashFile, sha256 } from "./store";
+import { FolderStore, sha256 } from "./store";
 
 let folder: string;
 let store: FolderStore;
@@ -46,7 +46,6 @@ describe("the blob store", () => {
     for (const round of [1, 2]) {
       const file = await store.scratch();
       writeFileSync(file, bread);
-      expect(await hashFile(file)).toEqual({ sha256: hash, bytes: 5 });
       await store.putFile(hash, file);
       expect([existsSync(file), files()], `round ${round}`).toEqual([false, [`blobs/${hash.slice(0, 2)}/${hash}`]]);
     }

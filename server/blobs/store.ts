@@ -153,17 +153,6 @@ async function foldersIn(folder: string): Promise<string[]> {
     .map(({ name }) => path.join(folder, name));
 }
 
-/** Hash and length of a file, read once. */
-export async function hashFile(file: string): Promise<{ sha256: string; bytes: number }> {
-  const hash = createHash("sha256");
-  let bytes = 0;
-  for await (const chunk of createReadStream(file, { highWaterMark: 1 << 20 })) {
-    hash.update(chunk as Buffer);
-    bytes += (chunk as Buffer).length;
-  }
-  return { sha256: hash.digest("hex"), bytes };
-}
-
 let store: FolderStore | null = null;
 
 export function blobs(): FolderStore {

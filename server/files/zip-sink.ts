@@ -1,5 +1,5 @@
 import { isImagePath, type FileSink, type Spool } from "@larder/core/model/file-tree";
-import { randomUUID } from "node:crypto";
+import { createHash, randomUUID } from "node:crypto";
 import { createReadStream, createWriteStream } from "node:fs";
 import { mkdir, rm } from "node:fs/promises";
 import path from "node:path";
@@ -25,10 +25,19 @@ function handOver(stream: Readable): (take: (error: unknown, stream: Readable) =
 export class ZipSink implements FileSink {
   private readonly zip = new yazl.ZipFile();
   private readonly written: Promise<void>;
+  private readonly hash = createHash("sha256");
+  private bytes = 0;
   private failure: unknown = null;
 
   constructor(private readonly file: string) {
-    this.written = pipeline(this.zip.outputStream, createWriteStream(file)).catch((error: unknown) => {
+    const counted = async function* (this: ZipSink, chunks: AsyncIterable<Buffer | string>) {
+      for await (const chunk of chunks) {
+        this.hash.update(chunk);
+        this.bytes += chunk.length;
+        yield chunk;
+      }
+    }.bind(this);
+    this.written = pipeline(this.zip.outputStream, counted, createWriteStream(file)).catch((error: unknown) => {
       this.failure = error;
     });
   }
@@ -63,11 +72,13 @@ export class ZipSink implements FileSink {
     });
   }
 
-  async finish(): Promise<void> {
+  /** Ends the archive; returns its hash and length, counted as it was written. */
+  async finish(): Promise<{ sha256: string; bytes: number }> {
     this.zip.end();
     await this.written;
     await rm(this.spools, { recursive: true, force: true });
     if (this.failure) throw this.failure;
+    return { sha256: this.hash.digest("hex"), bytes: this.bytes };
   }
 
   async discard(): Promise<void> {

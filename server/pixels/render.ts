@@ -33,10 +33,10 @@ function deepened(image: Sharp, depth: Depth): Sharp {
   return depth === "8 bits" ? image : image.toColourspace(depth);
 }
 
-async function depthOf(image: Sharp): Promise<Depth> {
-  const { depth, channels } = await image.metadata();
-  if (depth !== "ushort") return "8 bits";
-  return channels < 3 ? "grey16" : "rgb16";
+async function depthAndSize(image: Sharp): Promise<{ depth: Depth; size: Size }> {
+  const { depth, channels, width, height } = await image.metadata();
+  const deep = channels < 3 ? "grey16" : "rgb16";
+  return { depth: depth === "ushort" ? deep : "8 bits", size: { width, height } };
 }
 
 /** Pixels repeated around the edge, so that interpolation near it sees no border. */
@@ -68,8 +68,11 @@ async function enlarged({ data, info, depth }: Raw, { width, height }: Size): Pr
   return sharp(shifted.data, { raw: shifted.info }).extract({ left, top, width, height });
 }
 
-/** Resizes to exactly this size: first what shrinks, then what grows. */
-async function resized(image: Sharp, size: Size, depth: Depth): Promise<Sharp> {
+/** Resizes to exactly this size: first what shrinks, then what grows. `from` is the image's own size. */
+async function resized(image: Sharp, from: Size, size: Size, depth: Depth): Promise<Sharp> {
+  // A picture that only shrinks is decoded no larger than it has to be.
+  if (depth === "8 bits" && size.width <= from.width && size.height <= from.height)
+    return image.resize(size.width, size.height, { fit: "fill", kernel: "lanczos3" });
   const { data, info } = await rawOf(image, depth);
   const within = { width: Math.min(size.width, info.width), height: Math.min(size.height, info.height) };
   const shrunk = sharp(data, { raw: info }).resize(within.width, within.height, { fit: "fill", kernel: "lanczos3" });
@@ -86,12 +89,12 @@ export async function render(bytes: Uint8Array, transform: ImageTransform, exten
   if (leavesBytes(transform)) return bytes;
   // The camera's flag is settled in a step of its own: resizing must count upright pixels.
   const opened = await openImage(bytes);
-  const depth = await depthOf(opened);
-  let image =
-    transform.orientation > 1
-      ? sharp(await deepened(opened.rotate(), depth).png({ compressionLevel: 0 }).toBuffer())
-      : opened;
-  if (transform.resize) image = await resized(image, transform.resize, depth);
+  const { depth, size } = await depthAndSize(opened);
+  const turned = transform.orientation > 1;
+  let image = turned ? sharp(await deepened(opened.rotate(), depth).png({ compressionLevel: 0 }).toBuffer()) : opened;
+  // The camera's flags above 4 swap the sides.
+  const from = transform.orientation > 4 ? { width: size.height, height: size.width } : size;
+  if (transform.resize) image = await resized(image, from, transform.resize, depth);
   if (transform.flipSideways) image = image.flop();
   const kind = renderedExtension(extension, transform);
   if (kind === "jpg") return image.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();

@@ -8,11 +8,11 @@ import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
-import { manifestHeaderSchema } from "@larder/core/versions/manifest";
+import { manifestHeaderSchema, type ManifestLine } from "@larder/core/versions/manifest";
 import { and, eq, ne } from "drizzle-orm";
 import { rm } from "node:fs/promises";
 import { createInterface } from "node:readline";
-import { blobs, hashFile } from "../../blobs/store";
+import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { changed } from "../../jobs/events";
 import { collections, packages, versions, versionSources, type VersionNumbers } from "../../db/schema";
@@ -22,6 +22,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
 import { manifestLines, renderKey } from "./build-version";
+import { readAhead } from "./read-ahead";
 
 /** Options that follow from what the version holds. */
 export function packOptions(format: Format, numbers: VersionNumbers | null): Options {
@@ -55,8 +56,10 @@ async function outgoing(
     break;
   }
   head.close();
+  const pixels = (line: ManifestLine) =>
+    leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line));
   async function* items(): AsyncIterable<OutgoingItem> {
-    for await (const line of manifestLines(await store.stream(digest))) {
+    for await (const { entry: line, bytes } of readAhead(manifestLines(await store.stream(digest)), pixels)) {
       const item: OutgoingItem = {
         path: line.name,
         present: true,
@@ -71,8 +74,7 @@ async function outgoing(
         fields: line.fields,
         ...(line.licence ? { licence: line.licence } : {}),
         origin: { path: line.name, delivery: "", ...known.get(line.source), copy: line.copy },
-        open: () =>
-          leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line)),
+        open: bytes,
       };
       await onItem();
       yield item;
@@ -129,7 +131,7 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     reportUnpairedMirrors(version.plan, data.classes, losses);
     const options = packOptions(format, version.numbers);
     const written = await writePackage(format, data, sink, options, losses);
-    await sink.finish();
+    const { sha256, bytes } = await sink.finish();
     await progress(total, total + 1, "Reading it back");
     const back = await ZipTree.open(
       file,
@@ -141,7 +143,6 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     } finally {
       back.close();
     }
-    const { sha256, bytes } = await hashFile(file);
     await blobs().putFile(sha256, file);
     await write(async (tx) => {
       await changed(tx, version.collectionId, "versions", "shelf");
