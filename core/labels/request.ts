@@ -1,7 +1,10 @@
 /** What can be done to many images at once, and the steps it comes to on each. */
 import { z } from "zod";
 import { applySteps, stateStep } from "./apply";
-import { labelSchemas, type Labels } from "./labels";
+import { attributeValueSchema, type AttributeValue } from "../model/item";
+import { ownEntry } from "../model/own-entry";
+import { labelSchemas, type Labels, type StockObject } from "./labels";
+import { objectConditionsSchema } from "./object-conditions";
 import type { Step } from "./step";
 
 const tag = z.string().trim().min(1, "A tag needs a name.").max(100, "A tag has 100 characters at most.");
@@ -13,8 +16,17 @@ export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("tag"), tag }),
   z.object({ do: z.literal("untag"), tag }),
   z.object({ do: z.literal("mark-empty") }),
+  z.object({ do: z.literal("mark-unlabeled") }),
   z.object({ do: z.literal("add-class"), class: classId }),
   z.object({ do: z.literal("remove-class"), class: classId }),
+  z.object({ do: z.literal("set-classes"), classes: z.array(classId).max(100) }),
+  z.object({ do: z.literal("reclass"), objects: objectConditionsSchema, class: classId }),
+  z.object({ do: z.literal("remove-objects"), objects: objectConditionsSchema }),
+  z.object({
+    do: z.literal("set-attribute"),
+    name: z.string().trim().min(1).max(200),
+    value: attributeValueSchema.nullable(),
+  }),
   z.object({ do: z.literal("merge"), from: classId, into: classId }),
   z.object({ do: z.literal("remove") }),
   z.object({ do: z.literal("restore") }),
@@ -23,10 +35,21 @@ export type LabelRequest = z.infer<typeof requestSchema>;
 
 /** Whether the steps of a request depend on the objects of an image. */
 export function looksAtObjects(request: LabelRequest): boolean {
-  return !["move", "pin", "tag", "untag", "remove", "restore"].includes(request.do);
+  return !["move", "pin", "tag", "untag", "set-attribute", "remove", "restore"].includes(request.do);
 }
 
-function ownSteps(request: LabelRequest, labels: Labels): Step[] {
+/** Everything that is said about what is on the picture is taken away. */
+const clearing = (labels: Labels): Step[] => [
+  ...labels.objects.map(({ uid }): Step => ({ do: "remove-object", uid })),
+  ...labels.classes.map((id): Step => ({ do: "remove-class", class: id })),
+  ...(labels.captions.length > 0 ? [{ do: "set-caption" as const, captions: [] }] : []),
+  ...Object.keys(labels.fields).map((name): Step => ({ do: "set-field", name, value: null })),
+];
+
+const toState = (labels: Labels, state: Labels["state"]): Step[] =>
+  labels.state === state ? [] : [{ do: "set-state", state }];
+
+function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockObject) => boolean): Step[] {
   switch (request.do) {
     case "move":
       return labels.split === request.split ? [] : [{ do: "set-split", split: request.split }];
@@ -37,13 +60,28 @@ function ownSteps(request: LabelRequest, labels: Labels): Step[] {
     case "untag":
       return labels.tags.includes(request.tag) ? [{ do: "remove-tag", tag: request.tag }] : [];
     case "mark-empty":
+      return [...clearing(labels), ...toState(labels, "empty")];
+    case "mark-unlabeled":
+      return [...clearing(labels), ...toState(labels, "unlabeled")];
+    case "set-classes":
       return [
-        ...labels.objects.map(({ uid }): Step => ({ do: "remove-object", uid })),
-        ...labels.classes.map((id): Step => ({ do: "remove-class", class: id })),
-        ...(labels.captions.length > 0 ? [{ do: "set-caption" as const, captions: [] }] : []),
-        ...Object.keys(labels.fields).map((name): Step => ({ do: "set-field", name, value: null })),
-        ...(labels.state === "empty" ? [] : [{ do: "set-state" as const, state: "empty" as const }]),
+        ...labels.classes
+          .filter((id) => !request.classes.includes(id))
+          .map((id): Step => ({ do: "remove-class", class: id })),
+        ...[...new Set(request.classes)]
+          .filter((id) => !labels.classes.includes(id))
+          .map((id): Step => ({ do: "add-class", class: id })),
       ];
+    case "reclass":
+      return labels.objects
+        .filter((object) => object.class !== request.class && meant(object))
+        .map(({ uid }): Step => ({ do: "set-class", uid, class: request.class }));
+    case "remove-objects":
+      return labels.objects.filter(meant).map(({ uid }): Step => ({ do: "remove-object", uid }));
+    case "set-attribute":
+      return isSame(ownEntry(labels.attributes, request.name) ?? null, request.value)
+        ? []
+        : [{ do: "set-image-attribute", name: request.name, value: request.value }];
     case "add-class":
       return labels.classes.includes(request.class) ? [] : [{ do: "add-class", class: request.class }];
     case "remove-class":
@@ -65,12 +103,24 @@ function ownSteps(request: LabelRequest, labels: Labels): Step[] {
   }
 }
 
-/** The steps that a request comes to on one image, its state brought in line; none where it changes nothing. */
-export function requestSteps(request: LabelRequest, labels: Labels): Step[] {
-  const steps = ownSteps(request, labels);
+const isSame = (a: AttributeValue | null, b: AttributeValue | null) => JSON.stringify(a) === JSON.stringify(b);
+
+/**
+ * The steps that a request comes to on one image, its state brought in line; none where it changes nothing. `meant` says
+ * of which objects it speaks, where it speaks of objects.
+ */
+export function requestSteps(
+  request: LabelRequest,
+  labels: Labels,
+  meant: (object: StockObject) => boolean = () => true,
+): Step[] {
+  const steps = ownSteps(request, labels, meant);
   const settled = looksAtObjects(request) ? stateStep(applySteps(labels, steps).after) : null;
   return settled ? [...steps, settled] : steps;
 }
+
+const attributeText = (value: AttributeValue) =>
+  typeof value === "boolean" ? (value ? "yes" : "no") : Array.isArray(value) ? value.join(", ") : `"${value}"`;
 
 const imagesText = (n: number) => `${n.toLocaleString("en-US")} ${n === 1 ? "image" : "images"}`;
 
@@ -92,6 +142,22 @@ export function requestText(request: LabelRequest, images: number, className: (i
       return `said of ${many} that they are ${className(request.class)}`;
     case "remove-class":
       return `said of ${many} that they are not ${className(request.class)}`;
+    case "mark-unlabeled":
+      return `marked ${many} as unlabeled`;
+    case "set-classes": {
+      const names = request.classes.map(className);
+      return names.length === 0
+        ? `took every class off ${many}`
+        : `said of ${many} that they are ${names.join(" and ")}`;
+    }
+    case "reclass":
+      return `made ${request.objects} into ${className(request.class)} (on ${many})`;
+    case "remove-objects":
+      return `removed ${request.objects} from ${many}`;
+    case "set-attribute":
+      return request.value === null
+        ? `took ${request.name} off ${many}`
+        : `set ${request.name} of ${many} to ${attributeText(request.value)}`;
     case "merge":
       return `merged ${className(request.from)} into ${className(request.into)} (${many})`;
     case "remove":

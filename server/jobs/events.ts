@@ -8,7 +8,17 @@ import { collections } from "../db/schema";
 const channel = "larder";
 
 /** What a change touches. `queue` is for workers: something waits to be done. */
-export const topics = ["stock", "classes", "deliveries", "plans", "versions", "shelf", "jobs", "queue"] as const;
+export const topics = [
+  "stock",
+  "classes",
+  "deliveries",
+  "plans",
+  "versions",
+  "shelf",
+  "selections",
+  "jobs",
+  "queue",
+] as const;
 export type Topic = (typeof topics)[number];
 
 const eventSchema = z.object({

@@ -25,6 +25,7 @@ import { goTo } from "./go-to";
 import { jobsOf } from "./jobs";
 import { createPlan } from "./plans";
 import { matchingIds } from "./stock";
+import { saveSelection } from "./stock/saved-selections";
 import { startBuild, versionsOf } from "./versions";
 
 let actor: Actor = localActor;
@@ -83,6 +84,7 @@ beforeAll(async () => {
     packages: String(pack?.id),
     acts: String(entries[0]?.id),
     jobs: job,
+    selections: String((await saveSelection(localActor, collection, { name: "all", where: "has any" })).id),
     classes: String((await classTable(localActor, collection))[0]?.id),
   };
 });
@@ -93,12 +95,13 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections": { name: "Another" },
   "PATCH /api/collections/[id]": { name: "Renamed" },
   "DELETE /api/collections/[id]": { typedName: "Guarded" },
-  "POST /api/collections/[id]/acts": { where: {}, act: { do: "move", split: "val" } },
+  "POST /api/collections/[id]/acts": { where: "", act: { do: "move", split: "val" } },
   "PUT /api/classes/[id]/attributes": [{ name: "bake", kind: "choice", values: ["pale"] }],
   "PUT /api/classes/[id]/keypoint-pairs": { pairs: null },
   "POST /api/collections/[id]/undo": { again: false },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },
+  "POST /api/collections/[id]/selections": { name: "rolls", where: "has roll" },
   "POST /api/collections/[id]/deliveries": { kind: "files", source: "x.zip" },
   "POST /api/collections/[id]/plans": { name: "Mine" },
   "POST /api/collections/[id]/plan-flow": planSchema.parse({}),
@@ -135,6 +138,7 @@ async function call(route: string, method: string): Promise<Response> {
     id: key.startsWith("POST /api/versions") && !route.includes("[id]") ? "" : (ids[kind] ?? ""),
     image: ids["images"] ?? "",
     ordinal: "0",
+    selection: ids["selections"] ?? "",
     file: "x.zip",
   };
   let address = route.replace(/\[(\w+)\]/g, (_, name: string) => params[name] ?? "");

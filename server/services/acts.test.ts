@@ -79,7 +79,7 @@ const everything = (collection: number) =>
   rowsOf(
     db(),
     z.object({ id: z.coerce.number() }).loose(),
-    sql`select i.id, i.split, i.state, i.tags, i.pinned, i.captions, i.fields, i.object_count, i.class_counts, i.class_ids, i.image_class_ids, i.removed_at is null as present,
+    sql`select i.id, i.split, i.state, i.tags, i.pinned, i.captions, i.fields, i.attributes, i.object_count, i.class_counts, i.class_ids, i.image_class_ids, i.removed_at is null as present,
       (select jsonb_agg(jsonb_build_array(o.uid, o.class_id, o.ordinal, o.shape, o.attributes, o.flags, o.x, o.area) order by o.ordinal, o.uid) from objects o where o.image_id = i.id) as objects
       from images i where i.collection_id = ${collection} order by i.id`,
   );
@@ -94,6 +94,11 @@ describe("an act on a selection", () => {
       [{ do: "tag", tag: "night" }, 12],
       [{ do: "add-class", class: roll }, 12],
       [{ do: "mark-empty" }, 12],
+      [{ do: "mark-unlabeled" }, 12],
+      [{ do: "set-classes", classes: [tart, roll] }, 12],
+      [{ do: "reclass", objects: "tart", class: roll }, 4],
+      [{ do: "remove-objects", objects: "any" }, 12],
+      [{ do: "set-attribute", name: "shift", value: "late" }, 12],
       [{ do: "merge", from: tart, into: roll }, 4],
       [{ do: "remove" }, 12],
     ];
@@ -108,6 +113,24 @@ describe("an act on a selection", () => {
       expect([request.do, await everything(id)]).toEqual([request.do, before]);
       await expect(undoAct(localActor, outcome.act)).rejects.toThrow(/undone already/);
     }
+  });
+  it("speaks of the objects that meet its conditions, and of no other", async () => {
+    const { id, classId } = await stocked("Of some objects");
+    const roll = await classId("roll");
+    const objects = async (text: string) => (await facets(localActor, id, where(text))).matching;
+    expect((await doAll(id, { do: "reclass", objects: "loaf (width > 1000)", class: roll })).images).toBe(0);
+    expect((await doAll(id, { do: "reclass", objects: "{tart, pie} (width < 1000)", class: roll })).images).toBe(4);
+    expect([await objects("has tart"), await objects("has loaf")]).toEqual([0, 8]);
+    const rest = await objects("has {loaf, tart}");
+    await doAll(id, { do: "remove-objects", objects: "roll (share < 100%)" }, where("has roll and no {loaf, tart}"));
+    expect([await objects("state = empty"), await objects("has {loaf, tart}")]).toEqual([12 - rest, rest]);
+    // What an act takes away the last of is still understood by its later batches.
+    await doAll(id, { do: "set-attribute", name: "bake", value: "dark" }, where("has {loaf, tart}"));
+    expect((await doAll(id, { do: "set-attribute", name: "bake", value: null }, where("bake = dark"))).images).toBe(rest);
+    const wish = (text: string) => act(localActor, id, { act: { do: "reclass", objects: text, class: roll } });
+    await expect(wish("roll (widht < 5)")).rejects.toMatchObject({ code: "selection-invalid", details: { at: 7 } });
+    await expect(wish("3.. roll")).rejects.toMatchObject({ code: "selection-invalid" });
+    await expect(wish("roll and split = train")).rejects.toMatchObject({ code: "selection-invalid" });
   });
   it("means what matches but for what is left out, whatever the act does to the filter", async () => {
     const { id, ids } = await stocked("But for some");

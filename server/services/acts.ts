@@ -11,6 +11,7 @@ import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { rowsOf } from "../db/query";
 import { acts, classes, images, labelSteps, type Act } from "../db/schema";
+import { objectTest } from "@larder/core/labels/object-conditions";
 import { changed, lockCollection } from "../jobs/events";
 import { addJob } from "../jobs/queue";
 import { allow } from "./access";
@@ -56,6 +57,11 @@ const underWay: Record<LabelRequest["do"], string> = {
   tag: "tagging images",
   untag: "taking a tag off images",
   "mark-empty": "marking images as empty",
+  "mark-unlabeled": "marking images as unlabeled",
+  "set-classes": "setting the classes of images",
+  reclass: "giving objects another class",
+  "remove-objects": "removing objects",
+  "set-attribute": "setting an attribute of images",
   "add-class": "giving images a class",
   "remove-class": "taking a class off images",
   merge: "merging classes",
@@ -64,7 +70,14 @@ const underWay: Record<LabelRequest["do"], string> = {
 };
 
 async function checkClasses(tx: Transaction, collection: number, request: LabelRequest): Promise<void> {
-  const wanted = "class" in request ? [request.class] : request.do === "merge" ? [request.from, request.into] : [];
+  const wanted =
+    "class" in request
+      ? [request.class]
+      : request.do === "merge"
+        ? [request.from, request.into]
+        : request.do === "set-classes"
+          ? request.classes
+          : [];
   if (request.do === "merge" && request.from === request.into)
     throw new Failure("same-class", "A class cannot be merged into itself.", 422);
   for (const id of wanted) {
@@ -83,7 +96,9 @@ const changedNumber = (n: number) => (n === 1 ? "One image is" : `${words(n)} im
 export async function act(actor: Actor, collection: number, input: z.input<typeof actSchema>): Promise<ActOutcome> {
   await allow(actor, "label", { collection });
   const { act: request, expected, ...selection } = actSchema.parse(input);
-  const attributes = await attributesFor(collection, selection);
+  const objects = "objects" in request ? request.objects : "";
+  const attributes = await attributesFor(collection, `${selection.where}${objects}`);
+  if (objects !== "") objectTest(objects, { image: attributes, object: attributes }, () => undefined);
   return transaction(async (tx) => {
     await checkClasses(tx, collection, request);
     const [row] = await tx

@@ -83,7 +83,7 @@ describe("facets", () => {
     expect(all.objects.slice(0, 4)).toEqual([1, 0, 16, 0]);
   });
   it("count under all filters but their own, as counting one by one does", async () => {
-    const asked = filter({ class: ["tart"], split: ["train", "none"], delivery: [(await deliveryName())] });
+    const asked = filter({ class: ["tart"], split: ["train", "none"], delivery: [await deliveryName()] });
     const found = await facets(localActor, collection, asked);
     const tart = (row: { classes: string[] }) => row.classes.includes("tart");
     const split = (row: { split: string | null }) => row.split !== "val";

@@ -5,6 +5,7 @@ import { attributeValueSchema, type AttributeValue, type LabeledObject } from "@
 import type { Shape } from "@larder/core/model/shape";
 import type { Facets } from "@larder/core/snapshot/facets";
 import type { Selection } from "@larder/core/selection/chosen";
+import type { Vocabulary } from "@larder/core/selection/vocabulary";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
@@ -84,6 +85,12 @@ export async function stockPage(
 export async function facets(actor: Actor, collection: number, selection: Selection): Promise<Facets> {
   await allow(actor, "see", { collection });
   return ask("facets", collection, selection);
+}
+
+/** The names and values that a collection's stock has, for completing selections. */
+export async function vocabularyOfStock(actor: Actor, collection: number): Promise<Vocabulary> {
+  await allow(actor, "see", { collection });
+  return ask("vocabulary", collection, undefined);
 }
 
 /** Ids of what matches, from one place on: what lies between two places of the grid. */

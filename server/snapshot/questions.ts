@@ -4,9 +4,11 @@ import type { Split } from "@larder/core/model/item";
 import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
-import { matchingIds, placeAmong } from "@larder/core/snapshot/matching";
+import { failures, matchingIds, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
+import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
+import type { Vocabulary } from "@larder/core/selection/vocabulary";
 import type { LightStock } from "@larder/core/stock/light-stock";
 import type { Selection } from "@larder/core/selection/chosen";
 
@@ -38,6 +40,10 @@ export const questions = {
   }),
   place: (snapshot: Snapshot, { selection, image }: { selection: Selection; image: number }): Place =>
     placeAmong(snapshot, selection, image),
+  /** How many images a selection means. */
+  count: (snapshot: Snapshot, selection: Selection): number =>
+    failures(snapshot, selection).reduce((count, failed) => count + (failed === 0 ? 1 : 0), 0),
+  vocabulary: (snapshot: Snapshot): Vocabulary => vocabularyOf(snapshot),
   /** Names of attributes that a selection may ask for. */
   attributes: (snapshot: Snapshot): string[] => [...snapshot.attributeNames()],
   /** Codes of what was found on images in stock. */

@@ -21,7 +21,7 @@ type FromCollection = Extract<Origin, { kind: "collection" }>;
 async function chosen({ collection, class: name, selection }: FromCollection): Promise<string[] | null> {
   if (selection === null && name === null) return null;
   const means = selectionSchema.parse(selection ?? { where: selecting({ class: name === null ? [] : [name] }) });
-  const attributes = await attributesFor(collection, means);
+  const attributes = await attributesFor(collection, means.where);
   const rows = await rowsOf(
     db(),
     z.object({ sha256: z.string() }),

@@ -1,6 +1,6 @@
 import { suggestionSchema, type Labels, type StockObject } from "@larder/core/labels/labels";
 import { shapeFromColumns, type ShapeColumn } from "@larder/core/labels/stored-shape";
-import { attributeValueSchema, labelStates, splitSchema } from "@larder/core/model/item";
+import { attributeValueSchema, labelStates, splitSchema, type Size } from "@larder/core/model/item";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
@@ -21,6 +21,8 @@ const imageSchema = z.object({
   attributes,
   suggestions: z.array(suggestionSchema),
   present: z.boolean(),
+  width: z.number(),
+  height: z.number(),
 });
 
 /** An object's row. Its shape was parsed when it came in and is only unpacked here. */
@@ -46,7 +48,7 @@ export const objectRowSchema = z
 /** The columns of an object as `objectRowSchema` reads them; `o` is the table `objects`. */
 export const objectColumns = sql`o.image_id as image, o.uid, o.class_id as class, o.ordinal as order, o.shape, o.mask, o.group_uid as "group", o.attributes, o.flags`;
 
-export type StandingLabels = { labels: Labels; revision: number };
+export type StandingLabels = { labels: Labels; revision: number; /** Of the upright image, in pixels. */ size: Size };
 
 /**
  * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. Without
@@ -60,11 +62,12 @@ export async function loadLabels(
   const images = await rowsOf(
     tx,
     imageSchema,
-    sql`select id, revision, state, split, pinned, tags, image_class_ids as classes, captions, fields, attributes, suggestions, removed_at is null as present
+    sql`select id, revision, state, split, pinned, tags, image_class_ids as classes, captions, fields, attributes, suggestions, removed_at is null as present, width, height
       from images where id = any(${sql.param(ids)}::bigint[]) order by id for update`,
   );
-  const standing = new Map<number, { labels: Labels & { objects: Labels["objects"][number][] }; revision: number }>();
-  for (const { id, revision, ...labels } of images) standing.set(id, { revision, labels: { ...labels, objects: [] } });
+  const standing = new Map<number, StandingLabels & { labels: { objects: StockObject[] } }>();
+  for (const { id, revision, width, height, ...labels } of images)
+    standing.set(id, { revision, size: { width, height }, labels: { ...labels, objects: [] } });
   if (!objects) return standing;
   const rows = await rowsOf(
     tx,

@@ -2,6 +2,7 @@
  * Acts on many images, worked off in batches in the order of the images' ids. Each batch is one transaction that also
  * says how far the act is: a worker that is lost leaves whole batches, and the next goes on from there.
  */
+import { objectTest, type ObjectTest } from "@larder/core/labels/object-conditions";
 import { looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
 import { eq, sql } from "drizzle-orm";
@@ -36,6 +37,14 @@ export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
   return numberOf(on, sql`select count(*) as n ${from}`);
 }
 
+/** Of which objects an act speaks. */
+async function objectsMeant(tx: Transaction, { collectionId }: Act, work: ActWork): Promise<ObjectTest> {
+  if (work.kind === "undo" || !("objects" in work.request)) return () => true;
+  const names = await classNamesById(tx, collectionId);
+  const known = { image: work.attributes, object: work.attributes };
+  return objectTest(work.request.objects, known, (id) => names.get(id));
+}
+
 /** Works off the next batch; true where it was the last one. */
 export async function runBatch(tx: Transaction, actId: number): Promise<{ ended: boolean; act: Act }> {
   const [before] = await tx.select().from(acts).where(eq(acts.id, actId));
@@ -51,11 +60,15 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   );
   const inverses =
     work.kind === "undo" ? await undoSteps(tx, act.undoes as number, ids) : new Map<number, Step[] | null>();
+  const meant = await objectsMeant(tx, act, work);
   const { changed: images, left } = await changeLabels(
     tx,
     { act: act.id, revision },
     ids,
-    ({ labels }, image) => (work.kind === "undo" ? (inverses.get(image) ?? null) : requestSteps(work.request, labels)),
+    ({ labels, size }, image) =>
+      work.kind === "undo"
+        ? (inverses.get(image) ?? null)
+        : requestSteps(work.request, labels, (object) => meant(object, size)),
     { objects: work.kind === "undo" || looksAtObjects(work.request) },
   );
   const ended = ids.length < batchSize;

@@ -7,6 +7,8 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   shelves: { topics: ["shelf"], byCollection: false },
   collection: { topics: ["stock", "classes", "deliveries", "plans", "versions", "shelf"], byCollection: true },
   facets: { topics: ["stock", "classes"], byCollection: true },
+  selections: { topics: ["stock", "classes", "deliveries", "selections"], byCollection: true },
+  vocabulary: { topics: ["stock", "classes", "deliveries"], byCollection: true },
   stock: { topics: ["stock"], byCollection: true },
   image: { topics: ["stock"], byCollection: true },
   "image-history": { topics: ["stock"], byCollection: true },

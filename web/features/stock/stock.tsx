@@ -7,7 +7,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type MouseEvent } from "react";
 import { toast } from "sonner";
-import { api } from "@/features/live/api";
+import { api, ApiError } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
@@ -15,6 +15,7 @@ import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count, number } from "@/ui/words";
+import { FilterLine } from "./filter-line/filter-line";
 import { Histograms } from "./histograms";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "./picked";
 import { rememberPlace, takePlace } from "./place";
@@ -125,7 +126,7 @@ function Cell({
 /** All the images a collection holds, under filters, at any thumbnail size. */
 export function Stock({ collection }: { collection: number }) {
   const router = useRouter();
-  const { selection, chosen, toggle, clear, active, query, size, setSize, address } = useSelection();
+  const { where, selection, chosen, toggle, write, clear, active, query, size, setSize, address } = useSelection();
   const { data: classes } = useClasses(collection);
   const {
     data: facets,
@@ -265,7 +266,15 @@ export function Stock({ collection }: { collection: number }) {
     if (place !== null && place < total) goBack.current(place);
   }, [collection, query, total]);
 
-  if (error) return <Trouble error={error} again={() => void refetch()} />;
+  if (error instanceof ApiError && error.code === "selection-invalid" && !facets)
+    return (
+      <main className="px-5 py-4">
+        <h1 className="sr-only">Stock</h1>
+        <FilterLine collection={collection} where={where} onApply={write} />
+        <p className="mt-2 text-harm">{error.message}</p>
+      </main>
+    );
+  if (error && !facets) return <Trouble error={error} again={() => void refetch()} />;
   if (!facets) return <Loading what="the stock" />;
   if (facets.total === 0) {
     return (
@@ -285,7 +294,10 @@ export function Stock({ collection }: { collection: number }) {
     <main className="pb-20">
       <h1 className="sr-only">Stock</h1>
       <Histograms facets={facets} chosen={chosen} toggle={toggle} />
-      <div className="flex items-center gap-4 px-5 py-2.5">
+      <div className="flex items-start gap-4 px-5 pt-2.5">
+        <FilterLine collection={collection} where={where} onApply={write} />
+      </div>
+      <div className="flex items-center gap-4 px-5 pb-2.5">
         <p aria-live="polite" data-testid="matching">
           <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} ·{" "}
           <b className="font-semibold">{number(facets.matchingObjects)}</b>{" "}
