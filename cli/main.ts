@@ -50,17 +50,19 @@ program
   .description(
     "says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images",
   )
+  .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
   .action(
-    async (source: string, options: { from?: string; option: string[]; json?: boolean }) =>
+    async (source: string, options: { where?: string; from?: string; option: string[]; json?: boolean }) =>
       void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
   );
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
   .option("--to <format>", `one of ${packageFormats.join(", ")}; without it, one that suits what the source holds`)
+  .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of either format, may be repeated", several, [])
   .option("--json", "one JSON object and nothing else")
@@ -71,7 +73,7 @@ const convertCommand = program
     async (
       source: string,
       destination: string,
-      options: { to?: string; from?: string; option: string[]; json?: boolean },
+      options: { to?: string; where?: string; from?: string; option: string[]; json?: boolean },
     ) => void (process.exitCode = await (await import("./converting/convert")).convert(source, destination, options)),
   );
 

@@ -139,7 +139,7 @@ describe("convert", () => {
       { stdio: "ignore" },
     );
     const ended = new Promise<number | null>((resolve) => child.on("exit", resolve));
-    for (let n = 0; n < 1200 && readdirSync(place).length === 0 && child.exitCode === null; n++) await sleep(5);
+    while (readdirSync(place).length === 0 && child.exitCode === null) await sleep(5);
     child.kill("SIGTERM");
     const status = await ended;
     // It may have been done by then; half done it is never.

@@ -13,7 +13,8 @@ import path from "node:path";
 import { Destination } from "./destination";
 import { printFindings } from "./print";
 import { progressBar, type Progress } from "./progress";
-import { chooseFormat, settledItems } from "./settled-items";
+import { chooseFormat, settledItems, type FoundItem } from "./settled-items";
+import { whereTest } from "./where";
 
 /** `because` says why this target, where nobody named one. */
 export type Conversion = {
@@ -42,7 +43,7 @@ function targetNamed(name: string): Format {
 export async function convertSource(
   source: string,
   destination: string,
-  input: { to?: string | undefined; from?: string | undefined; option: readonly string[] },
+  input: { to?: string | undefined; from?: string | undefined; option: readonly string[]; where?: string | undefined },
   progress: Progress = silent,
 ): Promise<Conversion> {
   if (input.to !== undefined) targetNamed(input.to);
@@ -60,6 +61,7 @@ export async function convertSource(
     const read = (into: Findings) => format.read(tree, options.reading, into);
     const writing =
       target.surveyed?.(holdings ?? (await holdingsOf(await read(new Findings()))), options.writing) ?? options.writing;
+    const means = await whereTest(input.where ?? "", () => read(new Findings()));
     const reading = await read(report);
     progress.total((await tree.entries()).length);
     const counted = { images: 0, objects: 0 };
@@ -77,6 +79,7 @@ export async function convertSource(
         report,
         options.reading,
         progress,
+        means,
       ),
     };
     const written = await writePackage(target, outgoing, await place.open(), writing, report);
@@ -121,8 +124,9 @@ async function* outgoingItems(
   report: Findings,
   options: Options,
   progress: Progress,
+  means: (item: FoundItem) => boolean,
 ): AsyncIterable<OutgoingItem> {
-  for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report, options)) {
+  for await (const { item, facts, bytes } of settledItems(tree, reading, maxPixels, report, options, means)) {
     counted.images++;
     counted.objects += item.objects.length;
     progress.step();
@@ -143,14 +147,10 @@ async function* outgoingItems(
 export async function convert(
   source: string,
   destination: string,
-  { to, from, option, json }: { to?: string; from?: string; option: string[]; json?: boolean },
+  input: { to?: string; from?: string; where?: string; option: string[]; json?: boolean },
 ): Promise<number> {
-  const conversion = await convertSource(
-    source,
-    destination,
-    { to, from, option },
-    json ? silent : progressBar("Converting"),
-  );
+  const { json } = input;
+  const conversion = await convertSource(source, destination, input, json ? silent : progressBar("Converting"));
   if (json) console.log(JSON.stringify(conversion, null, 2));
   else {
     const say = (value: number) => value.toLocaleString("en-US");

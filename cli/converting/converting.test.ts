@@ -66,6 +66,48 @@ describe("inspect", () => {
     expect(named.classes.map(({ name }) => name)).not.toContain("stray");
     expect(named.images).toBe(2);
   });
+  it("counts only what a selection means, objects of files and attributes among it", async () => {
+    const place = path.join(folder, "where");
+    mkdirSync(place, { recursive: true });
+    const pictures = await manyPictures(3, { width: 200, height: 100 });
+    for (const [n, file] of pictures.slice(0, 3).entries())
+      writeFileSync(path.join(place, `rack_${n}.jpg`), await file.bytes());
+    const rows = [
+      ["rack_0.jpg", "roll", "10,10,50,40", "dark"],
+      ["rack_0.jpg", "tart", "0,0,4,4", "pale"],
+      ["rack_1.jpg", "roll", "10,10,50,40", "pale"],
+    ];
+    writeFileSync(
+      path.join(place, "instances.json"),
+      JSON.stringify({
+        images: [0, 1, 2].map((id) => ({ id, file_name: `rack_${id}.jpg`, width: 200, height: 100 })),
+        categories: [
+          { id: 1, name: "roll" },
+          { id: 2, name: "tart" },
+        ],
+        annotations: rows.map(([name, label, box, bake], id) => ({
+          id,
+          image_id: Number((name as string)[5]),
+          category_id: label === "roll" ? 1 : 2,
+          bbox: (box as string).split(",").map(Number),
+          attributes: { bake },
+        })),
+      }),
+    );
+    const inspect = async (where: string) => {
+      const { images, objects: found } = await inspectSource(place, undefined, [], undefined, where);
+      return [images, found];
+    };
+    expect(await inspect("has roll")).toEqual([2, 3]);
+    expect(await inspect("has roll (bake = dark)")).toEqual([1, 2]);
+    expect(await inspect("has any (share < 1%) or objects = 0")).toEqual([2, 2]);
+    expect(await inspect('name like "*_2.jpg" and width = 200 and delivery is unset')).toEqual([1, 0]);
+    expect(await inspect("has zeppelin")).toEqual([0, 0]);
+    await expect(inspect("has roll (bakee = dark)")).rejects.toThrow(/Did you mean bake/);
+    const out = path.join(folder, "where-out");
+    const { images, written } = await convertSource(place, out, { to: "yolo", option: [], where: "has tart" });
+    expect([images, written]).toEqual([1, { images: 1, objects: 2 }]);
+  });
   it("names pictures whose same bytes stand under two classes", async () => {
     const place = path.join(folder, "contradicting");
     const [first, second] = await manyPictures(2, { width: 60, height: 40, seed: 9 });

@@ -5,6 +5,7 @@ import { carriesLabels } from "@larder/core/model/item";
 import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { openSource } from "@larder/server/files/open-source";
 import { settings } from "@larder/server/settings";
+import { whereTest } from "./where";
 import { printFindings, printRows } from "./print";
 import { progressBar, type Progress } from "./progress";
 import { chooseFormat, settledItems } from "./settled-items";
@@ -25,6 +26,7 @@ export async function inspectSource(
   from: string | undefined,
   options: readonly string[],
   progress?: Progress,
+  where = "",
 ): Promise<Inspection> {
   const report = new Findings();
   const { limits } = settings();
@@ -32,11 +34,12 @@ export async function inspectSource(
   try {
     const format = await chooseFormat(tree, from, report);
     const { reading: chosen } = sortOptions(options, format);
+    const means = await whereTest(where, () => format.read(tree, chosen, new Findings()));
     const reading = await format.read(tree, chosen, report);
     const tally = new Tally(reading.classes);
     let labeledImages = 0;
     progress?.total((await tree.entries()).length);
-    for await (const { item } of settledItems(tree, reading, limits.pixels, report, chosen)) {
+    for await (const { item } of settledItems(tree, reading, limits.pixels, report, chosen, means)) {
       tally.add(item);
       progress?.step();
       if (carriesLabels(item)) labeledImages++;
@@ -61,9 +64,9 @@ export async function inspectSource(
 /** `larder inspect`: prints and returns the exit status. */
 export async function inspect(
   source: string,
-  { from, option, json }: { from?: string; option: string[]; json?: boolean },
+  { from, option, json, where }: { from?: string; option: string[]; json?: boolean; where?: string },
 ): Promise<number> {
-  const inspection = await inspectSource(source, from, option, json ? undefined : progressBar("Reading"));
+  const inspection = await inspectSource(source, from, option, json ? undefined : progressBar("Reading"), where);
   if (json) console.log(JSON.stringify(inspection, null, 2));
   else {
     const { format, images, labeledImages, objects, classes, splits, findings } = inspection;

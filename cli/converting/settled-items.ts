@@ -1,5 +1,5 @@
 import type { Format, Options, Reading } from "@larder/core/formats/format";
-import { frameChoice } from "@larder/core/formats/label-frame";
+import { frameChoice, type FrameChoice } from "@larder/core/formats/label-frame";
 import { openPicture } from "@larder/core/formats/open-picture";
 import { settle, type ImageFacts } from "@larder/core/formats/settle";
 import { formatNamed } from "@larder/core/formats/registry";
@@ -9,6 +9,7 @@ import { Failure } from "@larder/core/model/failure";
 import { textOf, type FileTree } from "@larder/core/model/file-tree";
 import { Findings } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
+import type { WhenAndWhere } from "@larder/server/pixels/exif";
 import { probe } from "@larder/server/pixels/probe";
 import { createHash } from "node:crypto";
 
@@ -51,7 +52,13 @@ export async function chooseFormat(tree: FileTree, from: string | undefined, rep
  * An item settled on its file's real size, with the file's bytes; `facts` and `bytes` are null where it is missing or
  * cannot be decoded.
  */
-export type Settled = { item: Item; facts: (ImageFacts & { extension: string }) | null; bytes: Uint8Array | null };
+export type Settled = {
+  item: Item;
+  facts: (ImageFacts & { extension: string; taken: WhenAndWhere }) | null;
+  bytes: Uint8Array | null;
+};
+/** With the codes of what was found on it. */
+export type FoundItem = Settled & { findings: string[] };
 
 /** Finds pictures whose same bytes stand under different classes. */
 class Contradictions {
@@ -71,58 +78,70 @@ function withoutSize({ declared: _, ...item }: Item): Item {
   return item;
 }
 
-/** Every item of a reading, settled as the reading's `options` say; findings go to `report`. */
+/** Opens and settles one item; what is found on it goes to `report`. */
+async function settledItem(
+  tree: FileTree,
+  item: Item,
+  { maxPixels, frame, contradictions }: { maxPixels: number; frame: FrameChoice; contradictions: Contradictions },
+  report: Findings,
+): Promise<Settled> {
+  if (!item.present)
+    return {
+      // A size that no picture may have is none; labels are told in shares of it, or in so many pixels.
+      item:
+        item.declared && item.declared.width * item.declared.height <= maxPixels
+          ? settle(item, { ...item.declared, orientation: 1 }, report)
+          : withoutSize(item),
+      facts: null,
+      bytes: null,
+    };
+  let bytes: Uint8Array;
+  try {
+    bytes = await openPicture(tree, item);
+  } catch (error) {
+    if (error instanceof Failure && error.code === "entry-unsafe") {
+      report.add("entry-unsafe", item.path, error.message);
+      return { item, facts: null, bytes: null };
+    }
+    // A file may be gone between being listed and being read; any other trouble ends the run.
+    if ((error as { code?: string }).code !== "ENOENT") throw error;
+    report.add("image-missing", item.path, "it was there when reading began, and is gone");
+    return { item: { ...item, present: false }, facts: null, bytes: null };
+  }
+  try {
+    const facts = await probe(bytes, maxPixels);
+    contradictions.look(item, bytes, report);
+    return { item: settle(item, facts, report, frame), facts, bytes };
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    report.add("image-unreadable", item.path, error.message);
+    return { item, facts: null, bytes: null };
+  }
+}
+
+/**
+ * Every item of a reading that `means` says is meant, settled as the reading's `options` say; what is found on those
+ * goes to `report`.
+ */
 export async function* settledItems(
   tree: FileTree,
   reading: Reading,
   maxPixels: number,
   report: Findings,
   options: Options,
+  means: (item: FoundItem) => boolean = () => true,
 ): AsyncIterable<Settled> {
-  const frame = frameChoice(options);
+  const setting = { maxPixels, frame: frameChoice(options), contradictions: new Contradictions() };
   reportUntakenFiles(
     (await tree.entries()).map(({ path }) => path),
     report,
   );
-  const contradictions = new Contradictions();
   for await (const item of reading.items) {
-    if (!item.present) {
-      yield {
-        // A size that no picture may have is none; labels are told in shares of it, or in so many pixels.
-        item:
-          item.declared && item.declared.width * item.declared.height <= maxPixels
-            ? settle(item, { ...item.declared, orientation: 1 }, report)
-            : withoutSize(item),
-        facts: null,
-        bytes: null,
-      };
-      continue;
-    }
-    let facts: ImageFacts & { extension: string };
-    let bytes: Uint8Array;
-    try {
-      bytes = await openPicture(tree, item);
-    } catch (error) {
-      if (error instanceof Failure && error.code === "entry-unsafe") {
-        report.add("entry-unsafe", item.path, error.message);
-        yield { item, facts: null, bytes: null };
-        continue;
-      }
-      // A file may be gone between being listed and being read; any other trouble ends the run.
-      if ((error as { code?: string }).code !== "ENOENT") throw error;
-      report.add("image-missing", item.path, "it was there when reading began, and is gone");
-      yield { item: { ...item, present: false }, facts: null, bytes: null };
-      continue;
-    }
-    try {
-      facts = await probe(bytes, maxPixels);
-    } catch (error) {
-      if (!(error instanceof Failure)) throw error;
-      report.add("image-unreadable", item.path, error.message);
-      yield { item, facts: null, bytes: null };
-      continue;
-    }
-    contradictions.look(item, bytes, report);
-    yield { item: settle(item, facts, report, frame), facts, bytes };
+    const own = new Findings();
+    const settled = await settledItem(tree, item, setting, own);
+    const found = own.list();
+    if (!means({ ...settled, findings: found.map(({ code }) => code) })) continue;
+    report.merge(found);
+    yield settled;
   }
 }

@@ -4,6 +4,7 @@ import type { Selection } from "../selection/chosen";
 import { dimensionOf, dimensions, type Dimension } from "../selection/dimensions";
 import { parseSelection } from "../selection/parse";
 import { conjuncts } from "../selection/tree";
+import { arrivalOrder, orderedSlots, type Order } from "./order";
 import { selectionMask } from "./selection-mask";
 import type { Snapshot } from "./snapshot";
 
@@ -54,32 +55,47 @@ export function failures(snapshot: Snapshot, selection: Selection): Uint16Array 
   return fails;
 }
 
-/** Ids of the images that are meant, in ascending order: from the `start`th on, at most `limit`. */
-export function matchingIds(snapshot: Snapshot, selection: Selection, start: number, limit: number): number[] {
+/** Ids of the images that are meant, in an order: from the `start`th on, at most `limit`. */
+export function matchingIds(
+  snapshot: Snapshot,
+  selection: Selection,
+  start: number,
+  limit: number,
+  order: Order = arrivalOrder,
+): number[] {
   const fails = failures(snapshot, selection);
   const ids: number[] = [];
   let nth = 0;
-  for (let slot = 0; slot < fails.length && ids.length < limit; slot++)
+  for (const slot of orderedSlots(snapshot, order)) {
+    if (ids.length >= limit) break;
     if (fails[slot] === 0 && nth++ >= start) ids.push(snapshot.ids.at(slot));
+  }
   return ids;
 }
 
-/** Where an image stands among those that are meant: its place from 0, and its neighbours. */
+/**
+ * Where an image stands among those that are meant: its place from 0, and its neighbours. One that is not meant itself
+ * has the place it would have.
+ */
 export function placeAmong(
   snapshot: Snapshot,
   selection: Selection,
   id: number,
+  order: Order = arrivalOrder,
 ): { place: number; before: number | null; after: number | null } {
   const fails = failures(snapshot, selection);
+  const own = snapshot.slotOf(id);
   let place = 0;
   let before: number | null = null;
-  for (let slot = 0; slot < fails.length; slot++) {
-    if (fails[slot] !== 0) continue;
-    const imageId = snapshot.ids.at(slot);
-    if (imageId > id) return { place, before, after: imageId };
-    if (imageId === id) continue;
-    before = imageId;
-    place++;
+  let passed = false;
+  for (const slot of orderedSlots(snapshot, order)) {
+    if (slot === own) passed = true;
+    else if (fails[slot] === 0) {
+      const imageId = snapshot.ids.at(slot);
+      if (passed) return { place, before, after: imageId };
+      before = imageId;
+      place++;
+    }
   }
   return { place, before, after: null };
 }

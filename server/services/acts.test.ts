@@ -126,7 +126,9 @@ describe("an act on a selection", () => {
     expect([await objects("state = empty"), await objects("has {loaf, tart}")]).toEqual([12 - rest, rest]);
     // What an act takes away the last of is still understood by its later batches.
     await doAll(id, { do: "set-attribute", name: "bake", value: "dark" }, where("has {loaf, tart}"));
-    expect((await doAll(id, { do: "set-attribute", name: "bake", value: null }, where("bake = dark"))).images).toBe(rest);
+    expect((await doAll(id, { do: "set-attribute", name: "bake", value: null }, where("bake = dark"))).images).toBe(
+      rest,
+    );
     const wish = (text: string) => act(localActor, id, { act: { do: "reclass", objects: text, class: roll } });
     await expect(wish("roll (widht < 5)")).rejects.toMatchObject({ code: "selection-invalid", details: { at: 7 } });
     await expect(wish("3.. roll")).rejects.toMatchObject({ code: "selection-invalid" });

@@ -6,6 +6,7 @@ import type { Shape } from "@larder/core/model/shape";
 import type { Facets } from "@larder/core/snapshot/facets";
 import type { Selection } from "@larder/core/selection/chosen";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
+import type { Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
@@ -55,12 +56,12 @@ async function objectsOf(images: readonly number[]): Promise<Map<number, Drawn[]
   return byImage;
 }
 
-/** A page of the stock in the order things came in, with shapes to draw; `start` counts from 0 among what matches. */
+/** A page of the stock in an order, that in which things came in where none is asked for, with shapes to draw; `start` counts from 0 among what matches. */
 export async function stockPage(
   actor: Actor,
   collection: number,
   selection: Selection,
-  page: { start: number; limit: number },
+  page: { start: number; limit: number; order?: Order },
 ): Promise<{ images: StockImage[] }> {
   await allow(actor, "see", { collection });
   const { ids } = await ask("page", collection, { selection, ...page });
@@ -69,7 +70,7 @@ export async function stockPage(
     rowsOf(
       db(),
       imageSchema,
-      sql`select ${imageColumns} from images i where i.id = any(${sql.param(ids)}::bigint[]) and i.removed_at is null order by i.id`,
+      sql`select ${imageColumns} from images i where i.id = any(${sql.param(ids)}::bigint[]) and i.removed_at is null order by array_position(${sql.param(ids)}::bigint[], i.id)`,
     ),
     objectsOf(ids),
   ]);
@@ -98,7 +99,7 @@ export async function matchingIds(
   actor: Actor,
   collection: number,
   selection: Selection,
-  page: { start: number; limit: number } = { start: 0, limit: 10_000 },
+  page: { start: number; limit: number; order?: Order } = { start: 0, limit: 10_000 },
 ): Promise<number[]> {
   await allow(actor, "see", { collection });
   return (await ask("page", collection, { selection, ...page })).ids;
@@ -140,6 +141,7 @@ export async function imageDetail(
   collection: number,
   id: number,
   selection: Selection,
+  order?: Order,
 ): Promise<ImageDetail> {
   await allow(actor, "see", { collection });
   const image = await rowOf(
@@ -154,7 +156,7 @@ export async function imageDetail(
   );
   if (!image) throw new Failure("image-missing", "This image is not in stock any more.", 404);
   const [{ place, before, after }, objects] = await Promise.all([
-    ask("place", collection, { selection, image: id }),
+    ask("place", collection, { selection, image: id, order }),
     objectsOf([id]),
   ]);
   return {

@@ -9,6 +9,7 @@ import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
+import type { Order } from "@larder/core/snapshot/order";
 import type { LightStock } from "@larder/core/stock/light-stock";
 import type { Selection } from "@larder/core/selection/chosen";
 
@@ -34,12 +35,19 @@ export const questions = {
   facets: (snapshot: Snapshot, selection: Selection): Facets => facetsOf(snapshot, selection),
   page: (
     snapshot: Snapshot,
-    { selection, start, limit }: { selection: Selection; start: number; limit: number },
+    {
+      selection,
+      start,
+      limit,
+      order,
+    }: { selection: Selection; start: number; limit: number; order?: Order | undefined },
   ): Page => ({
-    ids: matchingIds(snapshot, selection, start, limit),
+    ids: matchingIds(snapshot, selection, start, limit, order),
   }),
-  place: (snapshot: Snapshot, { selection, image }: { selection: Selection; image: number }): Place =>
-    placeAmong(snapshot, selection, image),
+  place: (
+    snapshot: Snapshot,
+    { selection, image, order }: { selection: Selection; image: number; order?: Order | undefined },
+  ): Place => placeAmong(snapshot, selection, image, order),
   /** How many images a selection means. */
   count: (snapshot: Snapshot, selection: Selection): number =>
     failures(snapshot, selection).reduce((count, failed) => count + (failed === 0 ? 1 : 0), 0),

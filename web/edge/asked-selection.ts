@@ -1,7 +1,26 @@
 import { mostPicked, selectionSchema } from "@larder/core/selection/chosen";
 import { longestText } from "@larder/core/selection/tokens";
+import { orderSchema } from "@larder/core/snapshot/order";
 import { z } from "zod";
 import { one } from "./answer";
+
+/** An order as an address carries it: `sort=name`, `sort=-taken`, `sort=random&seed=7`. */
+export const askedOrder = z
+  .object({
+    sort: one(
+      z
+        .string()
+        .regex(/^-?[a-z]+$/)
+        .default("arrival"),
+    ),
+    seed: one(z.coerce.number().default(1)),
+  })
+  .transform(({ sort, seed }, context) => {
+    const order = orderSchema.safeParse({ by: sort.replace(/^-/, ""), down: sort.startsWith("-"), seed });
+    if (order.success) return order.data;
+    context.addIssue({ code: "custom", message: "There is no such order of images." });
+    return z.NEVER;
+  });
 
 /** A selection as an address carries it: `where` is its text, `only` names single images. */
 export const askedSelection = z

@@ -5,7 +5,7 @@ import type { ActOutcome, HistoryEntry } from "@larder/server/services/acts";
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { toast } from "sonner";
-import { api } from "@/features/live/api";
+import { api, ApiError } from "@/features/live/api";
 import { touches } from "@/features/live/touched";
 import { untilJobEnds } from "@/features/live/until-job-ends";
 
@@ -25,7 +25,11 @@ async function ended(collection: number, outcome: ActOutcome): Promise<ActOutcom
 export function useActs(collection: number) {
   const client = useQueryClient();
   return useMemo(() => {
-    const perform = async (work: () => Promise<ActOutcome>, onDone: (outcome: ActOutcome) => void) => {
+    const perform = async (
+      work: () => Promise<ActOutcome>,
+      onDone: (outcome: ActOutcome) => void,
+      again?: (images: number) => void,
+    ) => {
       try {
         const begun = await work();
         const waiting = begun.job === null ? null : toast.loading(`${capital(begun.text)} …`);
@@ -35,7 +39,9 @@ export function useActs(collection: number) {
         });
         onDone(outcome);
       } catch (error) {
-        toast.error((error as Error).message);
+        const now = error instanceof ApiError && error.code === "selection-changed" ? error.details["images"] : null;
+        if (typeof now !== "number" || !again) toast.error((error as Error).message);
+        else toast((error as Error).message, { action: { label: `Do it to ${now}`, onClick: () => again(now) } });
       }
     };
     const undo = (act: number) =>
@@ -44,12 +50,13 @@ export function useActs(collection: number) {
         ({ act: undoing, text }) =>
           toast(`${capital(text)}.`, { action: { label: "Do again", onClick: () => void undo(undoing) } }),
       );
-    const act = (selection: Selection, request: LabelRequest) =>
+    /** `expected` is how many images the person was told of; where there are others by now, it is asked again. */
+    const act = (selection: Selection, request: LabelRequest, expected?: number): Promise<void> =>
       perform(
         () =>
           api<ActOutcome>(`/api/collections/${collection}/acts`, {
             method: "POST",
-            body: { ...selection, act: request },
+            body: { ...selection, act: request, ...(expected === undefined ? {} : { expected }) },
           }),
         ({ act: done, images, text }) =>
           images === 0
@@ -58,6 +65,7 @@ export function useActs(collection: number) {
                 action: { label: "Undo", onClick: () => void undo(done) },
                 duration: 10_000,
               }),
+        (images) => void act(selection, request, images),
       );
     const undoLast = (again: boolean) =>
       perform(

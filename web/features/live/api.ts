@@ -4,6 +4,8 @@ export class ApiError extends Error {
     readonly code: string,
     message: string,
     readonly status: number,
+    /** What the server says beside the sentence. */
+    readonly details: Record<string, unknown> = {},
   ) {
     super(message);
   }
@@ -29,6 +31,11 @@ export async function api<T>(
   const text = await response.text();
   const value = text === "" ? null : (JSON.parse(text) as unknown);
   if (response.ok) return value as T;
-  const { code, message } = (value ?? {}) as { code?: string; message?: string };
-  throw new ApiError(code ?? "unexpected", message ?? `The server answered ${response.status}.`, response.status);
+  const { code, message, ...details } = (value ?? {}) as { code?: string; message?: string };
+  throw new ApiError(
+    code ?? "unexpected",
+    message ?? `The server answered ${response.status}.`,
+    response.status,
+    details,
+  );
 }

@@ -19,7 +19,7 @@ import { FilterLine } from "./filter-line/filter-line";
 import { Histograms } from "./histograms";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "./picked";
 import { rememberPlace, takePlace } from "./place";
-import { Tray } from "./tray";
+import { Tray } from "./tray/tray";
 import { useSelection } from "./use-selection";
 
 const pageSize = 60;

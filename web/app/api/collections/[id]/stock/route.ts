@@ -1,4 +1,4 @@
-import { askedSelection } from "@/edge/asked-selection";
+import { askedOrder, askedSelection } from "@/edge/asked-selection";
 import { answer, one } from "@/edge/answer";
 import { stockPage } from "@larder/server/services/stock";
 import { z } from "zod";
@@ -8,4 +8,6 @@ const pageSchema = z.object({
   limit: one(z.coerce.number().int().min(1).max(500)),
 });
 
-export const GET = answer(({ actor, id, query }) => stockPage(actor, id(), query(askedSelection), query(pageSchema)));
+export const GET = answer(({ actor, id, query }) =>
+  stockPage(actor, id(), query(askedSelection), { ...query(pageSchema), order: query(askedOrder) }),
+);

@@ -1,4 +1,4 @@
-import { askedSelection } from "@/edge/asked-selection";
+import { askedOrder, askedSelection } from "@/edge/asked-selection";
 import { z } from "zod";
 import { answer, one } from "@/edge/answer";
 import { matchingIds } from "@larder/server/services/stock";
@@ -9,4 +9,6 @@ const pageSchema = z.object({
   limit: one(z.coerce.number().int().min(1).max(10_000)),
 });
 
-export const GET = answer(({ actor, id, query }) => matchingIds(actor, id(), query(askedSelection), query(pageSchema)));
+export const GET = answer(({ actor, id, query }) =>
+  matchingIds(actor, id(), query(askedSelection), { ...query(pageSchema), order: query(askedOrder) }),
+);

@@ -2,40 +2,15 @@
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { toast } from "sonner";
+import type { LabelRequest } from "@larder/core/labels/request";
 import type { Selection } from "@larder/core/selection/chosen";
 import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
 import { useShelves } from "@/features/live/queries";
 import { Button } from "@/ui/button";
-import { Dialog } from "@/ui/dialog";
-import { TextField } from "@/ui/field";
 import { Menu, MenuItem, MenuRule } from "@/ui/menu";
 import { count, number } from "@/ui/words";
-
-/** Asks for the tag that images get. */
-function TagDialog({ many, onTag, onClose }: { many: string; onTag: (tag: string) => void; onClose: () => void }) {
-  const [tag, setTag] = useState("");
-  return (
-    <Dialog open onOpenChange={(open) => !open && onClose()} title={`Tag ${many}`}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (tag.trim() !== "") onTag(tag.trim());
-        }}
-      >
-        <TextField label="Tag" autoFocus maxLength={100} value={tag} onChange={(event) => setTag(event.target.value)} />
-        <div className="mt-4 flex justify-end gap-2">
-          <Button type="button" onClick={onClose}>
-            Cancel
-          </Button>
-          <Button look="go" type="submit" disabled={tag.trim() === ""}>
-            Tag {many}
-          </Button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
+import { LabelDialog, type Asked } from "./label-dialogs";
 
 /** What can be done to what is picked, lifted from the bottom edge. */
 export function Tray({
@@ -56,7 +31,8 @@ export function Tray({
   const router = useRouter();
   const { data: shelves } = useShelves();
   const { act } = useActs(collection);
-  const [tagging, setTagging] = useState(false);
+  const [asked, setAsked] = useState<Asked | null>(null);
+  const perform = (request: LabelRequest) => act(selection, request, size);
   const others = (shelves ?? []).filter(({ id }) => id !== collection);
   const many = count(size, "image");
   // A delivery of its own there: its sheet shows how classes match before anything is stored.
@@ -90,13 +66,27 @@ export function Tray({
         :
       </span>
       {(["train", "val", "test"] as const).map((split) => (
-        <Button key={split} look="dim" small onClick={() => void act(selection, { do: "move", split })}>
+        <Button key={split} look="dim" small onClick={() => void perform({ do: "move", split })}>
           Move to {split}
         </Button>
       ))}
-      <Button look="dim" small onClick={() => setTagging(true)}>
+      <Button look="dim" small onClick={() => setAsked("tag")}>
         Tag
       </Button>
+      <Menu
+        trigger={
+          <Button look="dim" small>
+            Classes
+          </Button>
+        }
+      >
+        <MenuItem onSelect={() => setAsked("reclass")}>Give objects another class</MenuItem>
+        <MenuItem onSelect={() => setAsked("remove-objects")}>Remove objects</MenuItem>
+        <MenuRule />
+        <MenuItem onSelect={() => setAsked("add-class")}>Say what the images are</MenuItem>
+        <MenuItem onSelect={() => setAsked("remove-class")}>Say what they are not</MenuItem>
+        <MenuItem onSelect={() => setAsked("set-classes")}>Let them be of one class alone</MenuItem>
+      </Menu>
       {others.length > 0 ? (
         <Menu
           trigger={
@@ -119,25 +109,31 @@ export function Tray({
           </Button>
         }
       >
-        <MenuItem onSelect={() => void act(selection, { do: "move", split: null })}>Take out of splits</MenuItem>
-        <MenuItem onSelect={() => void act(selection, { do: "pin", pinned: true })}>Pin to their splits</MenuItem>
-        <MenuItem onSelect={() => void act(selection, { do: "pin", pinned: false })}>Unpin</MenuItem>
-        <MenuItem onSelect={() => void act(selection, { do: "mark-empty" })}>Mark as empty</MenuItem>
+        <MenuItem onSelect={() => void perform({ do: "move", split: null })}>Take out of splits</MenuItem>
+        <MenuItem onSelect={() => void perform({ do: "pin", pinned: true })}>Pin to their splits</MenuItem>
+        <MenuItem onSelect={() => void perform({ do: "pin", pinned: false })}>Unpin</MenuItem>
+        <MenuItem onSelect={() => setAsked("untag")}>Take a tag off</MenuItem>
+        <MenuItem onSelect={() => setAsked("set-attribute")}>Set an attribute</MenuItem>
         <MenuRule />
-        <MenuItem harm onSelect={() => void act(selection, { do: "remove" }).then(onClear)}>
+        <MenuItem onSelect={() => void perform({ do: "mark-empty" })}>Mark as empty</MenuItem>
+        <MenuItem onSelect={() => void perform({ do: "mark-unlabeled" })}>Mark as unlabeled</MenuItem>
+        <MenuRule />
+        <MenuItem harm onSelect={() => void perform({ do: "remove" }).then(onClear)}>
           Put into the bin
         </MenuItem>
       </Menu>
       <button type="button" onClick={onClear} className="ml-2 text-dim-ink-2 hover:text-dim-ink">
         Esc
       </button>
-      {tagging ? (
-        <TagDialog
+      {asked ? (
+        <LabelDialog
+          asked={asked}
           many={many}
-          onClose={() => setTagging(false)}
-          onTag={(tag) => {
-            setTagging(false);
-            void act(selection, { do: "tag", tag });
+          collection={collection}
+          onClose={() => setAsked(null)}
+          onDo={(request) => {
+            setAsked(null);
+            void perform(request);
           }}
         />
       ) : null}

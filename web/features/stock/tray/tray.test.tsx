@@ -44,7 +44,7 @@ describe("the tray", () => {
     expect(changes()[0]).toEqual({
       method: "POST",
       path: "/api/collections/1/acts",
-      body: { ...selection, act: { do: "move", split: "val" } },
+      body: { ...selection, act: { do: "move", split: "val" }, expected: 39 },
     });
   });
   it("tags with the words as typed, without the blanks around them, and not with nothing", async () => {
@@ -53,7 +53,7 @@ describe("the tray", () => {
     expect(screen.getByRole("button", { name: "Tag 2 images" })).toHaveProperty("disabled", true);
     await userEvent.keyboard("  night shift {Enter}");
     await waitFor(() => expect(changes()).toHaveLength(1));
-    expect(changes()[0]?.body).toEqual({ ...selection, act: { do: "tag", tag: "night shift" } });
+    expect(changes()[0]?.body).toEqual({ ...selection, act: { do: "tag", tag: "night shift" }, expected: 2 });
   });
   it("brings to another collection, not to its own, and goes to the sheet there", async () => {
     const { changes } = show(2, 2);

@@ -1,0 +1,109 @@
+/** The orders in which the images of a stock can be looked at. */
+import { z } from "zod";
+import type { Snapshot } from "./snapshot";
+
+export const orderKeys = ["arrival", "name", "taken", "delivery", "objects", "confidence", "random"] as const;
+export type OrderKey = (typeof orderKeys)[number];
+
+export const orderSchema = z.object({
+  by: z.enum(orderKeys).default("arrival"),
+  down: z.boolean().default(false),
+  /** For the random order: the same seed deals the same order. */
+  seed: z
+    .number()
+    .int()
+    .min(0)
+    .max(2 ** 31 - 1)
+    .default(1),
+});
+export type Order = z.infer<typeof orderSchema>;
+
+export const arrivalOrder: Order = orderSchema.parse({});
+
+/** A number that looks random and is the same for the same id and seed (T. Mueller's integer hash). */
+function scattered(id: number, seed: number): number {
+  let bits = (id ^ Math.imul(seed, 0x9e3779b1)) >>> 0;
+  bits = Math.imul((bits >>> 16) ^ bits, 0x45d9f3b);
+  bits = Math.imul((bits >>> 16) ^ bits, 0x45d9f3b);
+  return ((bits >>> 16) ^ bits) >>> 0;
+}
+
+/** The least sure of an image's objects; NaN where nobody said how sure. */
+function lowestConfidence(snapshot: Snapshot, slot: number): number {
+  const first = snapshot.firstObject.at(slot);
+  let lowest = Number.NaN;
+  for (let at = first; at < first + snapshot.objectCount.at(slot); at++) {
+    const confidence = snapshot.confidence.at(at);
+    if (!(confidence >= lowest)) lowest = Number.isNaN(confidence) ? lowest : confidence;
+  }
+  return lowest;
+}
+
+/** Texts as numbers in their order, so that slots are compared by numbers. */
+function ranks(texts: readonly string[]): Float64Array {
+  const order = Uint32Array.from(texts, (_, at) => at).sort((a, b) => {
+    const [one, other] = [texts[a] as string, texts[b] as string];
+    return one < other ? -1 : one > other ? 1 : a - b;
+  });
+  const rank = new Float64Array(texts.length);
+  let last = -1;
+  order.forEach((at, place) => {
+    if (place === 0 || texts[at] !== texts[order[place - 1] as number]) last = place;
+    rank[at] = last;
+  });
+  return rank;
+}
+
+function keysOf(snapshot: Snapshot, { by, seed }: Order): (slot: number) => number {
+  switch (by) {
+    case "arrival":
+      return (slot) => slot;
+    case "name": {
+      const rank = ranks(snapshot.names);
+      return (slot) => rank[slot] as number;
+    }
+    case "taken":
+      return (slot) => snapshot.taken.at(slot);
+    case "delivery": {
+      const names = new Map(snapshot.deliveries.map(({ id, name }) => [id, name]));
+      const rank = ranks(snapshot.deliveryIds.map((id) => names.get(id) ?? ""));
+      return (slot) => rank[snapshot.delivery.at(slot)] as number;
+    }
+    case "objects":
+      return (slot) => snapshot.objectCount.at(slot);
+    case "confidence":
+      return (slot) => lowestConfidence(snapshot, slot);
+    case "random":
+      return (slot) => scattered(snapshot.ids.at(slot), seed);
+  }
+}
+
+type Kept = { revision: number; orders: Map<string, Uint32Array> };
+const keptOf = new WeakMap<Snapshot, Kept>();
+/** An order of 100,000 images is 400 kB; a few are in use at a time. */
+const mostKept = 8;
+
+/**
+ * Every slot in an order, images in the bin among them; ties stand in the order of arrival, and what has no value (no
+ * date, no confidence) at the end either way. Worked out once a revision.
+ */
+export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
+  const known = keptOf.get(snapshot);
+  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, orders: new Map() };
+  if (kept !== known) keptOf.set(snapshot, kept);
+  const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""}`;
+  const there = kept.orders.get(name);
+  if (there) return there;
+  const keyOf = keysOf(snapshot, order);
+  const keys = Float64Array.from({ length: snapshot.length }, (_, slot) => keyOf(slot));
+  const sign = order.down ? -1 : 1;
+  const slots = Uint32Array.from({ length: snapshot.length }, (_, slot) => slot).sort((a, b) => {
+    const [one, other] = [keys[a] as number, keys[b] as number];
+    if (Number.isNaN(one) || Number.isNaN(other))
+      return Number(Number.isNaN(one)) - Number(Number.isNaN(other)) || a - b;
+    return sign * (one - other) || a - b;
+  });
+  if (kept.orders.size >= mostKept) kept.orders.delete(kept.orders.keys().next().value as string);
+  kept.orders.set(name, slots);
+  return slots;
+}
