@@ -30,14 +30,13 @@ export class ZipSink implements FileSink {
   private failure: unknown = null;
 
   constructor(private readonly file: string) {
-    const counted = async function* (this: ZipSink, chunks: AsyncIterable<Buffer | string>) {
-      for await (const chunk of chunks) {
-        this.hash.update(chunk);
-        this.bytes += chunk.length;
-        yield chunk;
-      }
-    }.bind(this);
-    this.written = pipeline(this.zip.outputStream, counted, createWriteStream(file)).catch((error: unknown) => {
+    const out = this.zip.outputStream as Readable;
+    out.on("data", (chunk: Buffer) => {
+      this.hash.update(chunk);
+      this.bytes += chunk.length;
+    });
+    // Room for several pictures, so that the disk gets them together.
+    this.written = pipeline(out, createWriteStream(file, { highWaterMark: 4 << 20 })).catch((error: unknown) => {
       this.failure = error;
     });
   }

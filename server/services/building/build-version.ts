@@ -185,8 +185,8 @@ async function writeManifest(
   return { digest: digest.hex(), numbers };
 }
 
-/** Lines taken together for each that is worked on. */
-const linesAhead = 16;
+/** Lines read ahead for each that is worked on. */
+const linesAhead = 2;
 
 /** Renders what changes and is not in the store yet; a run that was cut short goes on where it was. */
 async function renderAll(file: string, total: number, progress: (done: number) => Promise<void>): Promise<void> {
@@ -203,14 +203,21 @@ async function renderAll(file: string, total: number, progress: (done: number) =
     done++;
     if (done % 5 === 0 || done === total) await progress(done);
   };
-  // A few lines at a time: a version of any size is never held whole.
-  const few: ManifestLine[] = [];
-  const make = () => Promise.all(few.splice(0).map((line) => limit(one, line)));
+  // A few lines ahead of the work, so that no hand waits for another: a version of any size is never held whole.
+  const underWay = new Set<Promise<void>>();
+  const failures: unknown[] = [];
+  const make = async (line: ManifestLine) => {
+    if (failures.length > 0) return;
+    await one(line).catch((error: unknown) => failures.push(error));
+  };
   for await (const line of manifestLines(createReadStream(file))) {
-    few.push(line);
-    if (few.length >= atOnce * linesAhead) await make();
+    const made: Promise<void> = limit(make, line).finally(() => underWay.delete(made));
+    underWay.add(made);
+    if (underWay.size >= atOnce * linesAhead) await Promise.race(underWay);
+    if (failures.length > 0) break;
   }
-  await make();
+  await Promise.all(underWay);
+  if (failures.length > 0) throw failures[0];
 }
 
 async function build({ job, progress, write }: JobContext): Promise<void> {
