@@ -89,7 +89,7 @@ const mostKept = 8;
  */
 export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
   const known = keptOf.get(snapshot);
-  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, orders: new Map() };
+  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, orders: new Map<string, Uint32Array>() };
   if (kept !== known) keptOf.set(snapshot, kept);
   const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""}`;
   const there = kept.orders.get(name);

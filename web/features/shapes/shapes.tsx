@@ -30,16 +30,18 @@ function ShapeMark({
   shape,
   colour,
   strong,
+  filled,
   dotSize,
 }: {
   shape: Shape;
   colour: string;
   strong: boolean;
+  filled: boolean;
   dotSize: number;
 }) {
   const line = {
     fill: colour,
-    fillOpacity: strong ? 0.28 : 0.06,
+    fillOpacity: filled ? 0.55 : strong ? 0.28 : 0.06,
     stroke: colour,
     strokeWidth: strong ? 3 : 1.8,
     vectorEffect: "non-scaling-stroke" as const,
@@ -54,7 +56,9 @@ function ShapeMark({
     case "line":
       return <path d={path(shape.points, false)} {...line} fill="none" />;
     case "mask":
-      return <path d={maskPath(shape)} fillRule="evenodd" {...line} fillOpacity={strong ? 0.4 : 0.18} />;
+      return (
+        <path d={maskPath(shape)} fillRule="evenodd" {...line} fillOpacity={filled ? 0.55 : strong ? 0.4 : 0.18} />
+      );
     case "keypoints": {
       const box = shapeBounds(shape);
       return (
@@ -90,6 +94,7 @@ export function Shapes({
   chosen = null,
   onChoose,
   cover = false,
+  filled = false,
 }: {
   width: number;
   height: number;
@@ -97,6 +102,8 @@ export function Shapes({
   chosen?: string | number | null;
   onChoose?: (key: string | number) => void;
   cover?: boolean;
+  /** Areas in their colour, to be seen at a glance. */
+  filled?: boolean;
 }) {
   const dotSize = Math.max(width, height) / 160;
   return (
@@ -112,7 +119,7 @@ export function Shapes({
           {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
           opacity={chosen !== null && chosen !== key ? 0.35 : 1}
         >
-          <ShapeMark shape={shape} colour={colour} strong={chosen === key} dotSize={dotSize} />
+          <ShapeMark shape={shape} colour={colour} strong={chosen === key} filled={filled} dotSize={dotSize} />
         </g>
       ))}
     </svg>

@@ -17,6 +17,7 @@ import { bytes, count, number } from "@/ui/words";
 import { ImageHistory } from "./image-history";
 import { movePlace } from "./place";
 import { useSelection } from "./use-selection";
+import { useView } from "./use-view";
 
 /** The size of the box around a shape, in whole pixels. */
 function sizeOf(shape: Shape): string {
@@ -29,7 +30,9 @@ const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 /** One image large on dark ground, its objects listed in drawing order. */
 export function ImagePage({ collection, id }: { collection: number; id: number }) {
   const router = useRouter();
-  const { query, address } = useSelection();
+  const { listQuery: query, address: place } = useSelection();
+  const { viewAddress, filter } = useView();
+  const address = [place, viewAddress].filter(Boolean).join("&");
   const { data: classes } = useClasses(collection);
   const { data: image, error } = useQuery({
     queryKey: ["image", collection, id, query],
@@ -100,7 +103,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
               width: `min(100%, calc((100vh - 180px) * ${image.width / image.height}))`,
             }}
           >
-            <img src={`/api/images/${image.id}/picture`} alt={image.name} className="size-full" />
+            <img src={`/api/images/${image.id}/picture`} alt={image.name} className="size-full" style={{ filter }} />
             <Shapes
               width={image.width}
               height={image.height}

@@ -20,7 +20,10 @@ import { Histograms } from "./histograms";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "./picked";
 import { rememberPlace, takePlace } from "./place";
 import { Tray } from "./tray/tray";
+import { SortMenu } from "./sort-menu";
 import { useSelection } from "./use-selection";
+import { useView, type View } from "./use-view";
+import { ViewMenu } from "./view-menu";
 
 const pageSize = 60;
 const gap = 8;
@@ -49,8 +52,10 @@ function Cell({
   onOpen,
   index,
   current,
+  view,
 }: {
   image: StockImage | undefined;
+  view: View;
   looks: Looks;
   selected: boolean;
   height: number;
@@ -90,15 +95,17 @@ function Cell({
             loading="lazy"
             draggable={false}
             className="absolute inset-0 size-full object-contain"
+            style={{ filter: view.filter }}
           />
           <Shapes
             width={image.width}
             height={image.height}
-            shapes={image.objects.map((object, key) => ({
-              key,
-              shape: object.shape,
-              colour: looks.get(object.classId)?.colour ?? "#fff",
-            }))}
+            filled={view.shapes === "filled"}
+            shapes={image.objects.flatMap((object, key) => {
+              const look = looks.get(object.classId);
+              if (view.shapes === "off" || (look && view.hide.includes(look.name))) return [];
+              return [{ key, shape: object.shape, colour: look?.colour ?? "#fff" }];
+            })}
           />
           {image.state !== "labeled" || imageClasses.length > 0 ? (
             <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">
@@ -126,7 +133,11 @@ function Cell({
 /** All the images a collection holds, under filters, at any thumbnail size. */
 export function Stock({ collection }: { collection: number }) {
   const router = useRouter();
-  const { where, selection, chosen, toggle, write, clear, active, query, size, setSize, address } = useSelection();
+  const { where, selection, chosen, toggle, write, clear, active, query, listQuery, sort, setSort, ...tiles } =
+    useSelection();
+  const { size, setSize } = tiles;
+  const view = useView();
+  const address = [tiles.address, view.viewAddress].filter(Boolean).join("&");
   const { data: classes } = useClasses(collection);
   const {
     data: facets,
@@ -175,11 +186,11 @@ export function Stock({ collection }: { collection: number }) {
   const pageNumbers = Array.from({ length: Math.max(1, lastPage - firstPage + 1) }, (_, i) => firstPage + i);
   const pages = useQueries({
     queries: pageNumbers.map((page) => ({
-      queryKey: ["stock", collection, query, page],
+      queryKey: ["stock", collection, listQuery, page],
       staleTime: 30_000,
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         api<{ images: StockImage[] }>(
-          `/api/collections/${collection}/stock?${query}&start=${page * pageSize}&limit=${pageSize}`,
+          `/api/collections/${collection}/stock?${listQuery}&start=${page * pageSize}&limit=${pageSize}`,
           { signal },
         ),
     })),
@@ -194,7 +205,7 @@ export function Stock({ collection }: { collection: number }) {
   const extendTo = async (index: number) => {
     const from = anchor.current ?? index;
     try {
-      const ids = await idsBetween(collection, query, Math.min(from, index), Math.max(from, index));
+      const ids = await idsBetween(collection, listQuery, Math.min(from, index), Math.max(from, index));
       setPicked((before) => withMore(before, ids));
     } catch (problem) {
       toast.error((problem as Error).message);
@@ -262,9 +273,9 @@ export function Stock({ collection }: { collection: number }) {
   goBack.current = goTo;
   useEffect(() => {
     if (total === 0) return;
-    const place = takePlace(collection, query);
+    const place = takePlace(collection, listQuery);
     if (place !== null && place < total) goBack.current(place);
-  }, [collection, query, total]);
+  }, [collection, listQuery, total]);
 
   if (error instanceof ApiError && error.code === "selection-invalid" && !facets)
     return (
@@ -308,7 +319,11 @@ export function Stock({ collection }: { collection: number }) {
             Clear {count(active, "filter")}
           </Button>
         ) : null}
-        <label className="ml-auto flex items-center gap-2 text-small text-ink-3">
+        <span className="ml-auto flex gap-1.5">
+          <SortMenu sort={sort} onSort={setSort} />
+          <ViewMenu view={view} classes={facets.class.map(({ name }) => name)} />
+        </span>
+        <label className="flex items-center gap-2 text-small text-ink-3">
           Thumbnails
           <input
             type="range"
@@ -346,6 +361,7 @@ export function Stock({ collection }: { collection: number }) {
                 <Cell
                   key={index}
                   index={index}
+                  view={view}
                   image={image}
                   current={index === Math.min(current, total - 1)}
                   looks={looks}
@@ -354,7 +370,7 @@ export function Stock({ collection }: { collection: number }) {
                   onClick={(event) => void select(index, event)}
                   onOpen={() => {
                     if (!image) return;
-                    rememberPlace(collection, query, index);
+                    rememberPlace(collection, listQuery, index);
                     router.push(`/c/${collection}/stock/${image.id}?${address}`);
                   }}
                 />

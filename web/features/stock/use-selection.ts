@@ -4,10 +4,11 @@ import { chosenIn, toggled, type Dimension } from "@larder/core/selection/dimens
 import { parseSelection } from "@larder/core/selection/parse";
 import { printSelection } from "@larder/core/selection/print";
 import { conjuncts, type SelectionTree } from "@larder/core/selection/tree";
-import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryState } from "nuqs";
+import { parseAsInteger, parseAsNativeArrayOf, parseAsString, useQueryState, useQueryStates } from "nuqs";
 import { useMemo } from "react";
 
 const usualSize = 200;
+const usualSort = "arrival";
 const history = { history: "push", clearOnDefault: true } as const;
 
 /** A text as a tree; null where it cannot be understood. */
@@ -31,6 +32,10 @@ export function useSelection() {
     parseAsNativeArrayOf(parseAsInteger).withDefault([]).withOptions(history),
   );
   const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(usualSize));
+  const [{ sort, seed }, setOrder] = useQueryStates(
+    { sort: parseAsString.withDefault(usualSort), seed: parseAsInteger.withDefault(1) },
+    history,
+  );
   const tree = useMemo(() => treeOf(where), [where]);
   const chosen = useMemo(() => chosenIn(tree ?? { kind: "all" }), [tree]);
   const toggle = (dimension: Dimension, key: string) => {
@@ -45,6 +50,9 @@ export function useSelection() {
   const parameters = new URLSearchParams(where === "" ? {} : { where });
   for (const id of only) parameters.append("only", String(id));
   const query = parameters.toString();
+  if (sort !== usualSort) parameters.set("sort", sort);
+  if (sort === "random") parameters.set("seed", String(seed));
+  const listQuery = parameters.toString();
   if (size !== usualSize) parameters.set("size", String(size));
   const selection: Selection = { where, only: only.length > 0 ? only : null, except: [] };
   const active = (tree ? conjuncts(tree).length : 1) + (only.length > 0 ? 1 : 0);
@@ -57,7 +65,13 @@ export function useSelection() {
     write,
     clear,
     active,
+    /** What is meant, for counting. */
     query,
+    /** What is meant, in its order, for lists. */
+    listQuery,
+    sort,
+    setSort: (next: string, nextSeed: number | null) =>
+      void setOrder({ sort: next === usualSort ? null : next, seed: nextSeed }),
     size,
     setSize,
     address: parameters.toString(),
