@@ -343,6 +343,8 @@ export const images = pgTable(
     licence: jsonb("licence").$type<Licence>(),
     ...whenAndWhere(),
     nearHash: text("near_hash"),
+    /** Whether `near_pairs` has what it is nearly the same as. */
+    nearNoted: boolean("near_noted").notNull().default(false),
     tags: text("tags")
       .array()
       .notNull()
@@ -376,6 +378,9 @@ export const images = pgTable(
     index("images_of_the_strip")
       .on(table.collectionId, sql`md5(${table.sha256})`)
       .where(sql`${table.removedAt} is null and ${table.state} <> 'empty'`),
+    index("images_without_near_pairs")
+      .on(table.collectionId)
+      .where(sql`not ${table.nearNoted}`),
     index("images_in_the_bin")
       .on(table.collectionId, table.removedAt)
       .where(sql`${table.removedAt} is not null`),

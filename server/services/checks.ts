@@ -35,7 +35,12 @@ const notInStock = new Set([
 /** Findings that the stock says itself, as it is now. */
 const shownByStock = new Set(["class-similar", "image-unlabeled"]);
 
-const findingSelection = (code: string) => (code === "near-copy" ? "near-copies >= 1" : `finding = ${code}`);
+/** Findings that the images still show themselves. */
+const shownByImages: Record<string, string> = {
+  "near-copy": "near-copies >= 1",
+  "image-empty": "state = empty",
+  "exif-rotated": "turned = yes",
+};
 
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(actor: Actor, collectionId: number): Promise<CheckEntry[]> {
@@ -74,9 +79,10 @@ export async function checksOf(actor: Actor, collectionId: number): Promise<Chec
       .map(({ id, name }) => ({ id, name }));
     // Images that came before findings were kept beside them are shown by their deliveries.
     const shows =
-      said.has(finding.code) || finding.code === "near-copy"
-        ? findingSelection(finding.code)
-        : selecting({ delivery: from.map((delivery) => delivery.name) });
+      shownByImages[finding.code] ??
+      (said.has(finding.code)
+        ? `finding = ${finding.code}`
+        : selecting({ delivery: from.map((delivery) => delivery.name) }));
     const { severity, code, sentence, examples, count } = finding;
     return {
       severity,

@@ -18,6 +18,7 @@ import { act } from "../services/acts";
 import { localActor } from "../services/actor";
 import { createCollection } from "../services/collections";
 import { changeDelivery } from "../services/deliveries";
+import { noteOldNearPairs } from "../services/intake/old-near-pairs";
 import { selectionSql } from "../services/stock/selection-sql";
 import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, where, zipBytes } from "../tests/bakery";
 import { ask } from "./ask";
@@ -230,6 +231,17 @@ describe("a selection", () => {
     const near = matchingIds(snapshot, where("near-copies >= 1"), 0, 100);
     expect(near).toEqual(await bySql("near-copies >= 1"));
     expect(near.length).toBeGreaterThan(1);
+  });
+  it("finds near-copies also among images that came before pairs were kept", async () => {
+    const before = await bySql("near-copies >= 1");
+    await db().execute(
+      sql`delete from near_pairs where image_id in (select id from images where collection_id = ${collection})`,
+    );
+    await db().execute(sql`update images set near_noted = false where collection_id = ${collection}`);
+    expect(await bySql("near-copies >= 1")).toEqual([]);
+    await noteOldNearPairs();
+    expect(await bySql("near-copies >= 1")).toEqual(before);
+    expect((await ask("facets", collection, where("near-copies >= 1"))).matching).toBe(before.length);
   });
   it("that cannot be understood says where, also through the thread, which goes on", async () => {
     await expect(ask("facets", collection, where("has roll and splitt = val"))).rejects.toMatchObject({

@@ -65,6 +65,8 @@ export function FilterLine({
   known.current = vocabulary;
   const problems = useMemo(() => problemsOf(text, vocabulary), [text, vocabulary]);
   const wrong = problems.find(({ level }) => level === "wrong");
+  // A name that is still being typed is not held against anybody.
+  const said = wrong || text.trim() === where ? problems : [];
   const apply = (next: string) => {
     const chosen = next.trim();
     setText(chosen);
@@ -146,8 +148,12 @@ export function FilterLine({
           </Button>
         ) : null}
       </div>
-      <p id="selection-problem" role="status" className={`text-small ${wrong ? "text-harm" : "text-look"}`}>
-        {problems.map(({ message }) => message).join(" ")}
+      <p
+        id="selection-problem"
+        role="status"
+        className={`min-h-[18px] text-small ${wrong ? "text-harm" : "text-look"}`}
+      >
+        {said.map(({ message }) => message).join(" ")}
       </p>
       <SavedChips collection={collection} where={where} onChoose={apply} />
       {saving ? <SaveDialog collection={collection} where={where} onClose={() => setSaving(false)} /> : null}

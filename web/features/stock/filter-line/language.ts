@@ -63,7 +63,7 @@ export function selectionLanguage(vocabulary: () => Vocabulary): Extension {
           ]
         : transaction,
     ),
-    autocompletion({ override: [complete], icons: false }),
+    autocompletion({ override: [complete], icons: false, interactionDelay: 0 }),
     linter((view) => lint(view.state.doc.toString()), { delay: 250, tooltipFilter: () => [] }),
   ];
 }

@@ -31,47 +31,39 @@ function valueOf(text: string): string | number | boolean | null {
   return /^-?\d+(\.\d+)?$/.test(bare) ? Number(bare) : bare;
 }
 
-/** The request that a filled-in dialog comes to, and the sentence that says it; null while something is missing. */
+/** The request that a filled-in dialog comes to, and what it does to each image; null while something is missing. */
 function requestOf(
   asked: Asked,
   { tag, classId, objects, name, value }: Draft,
   className: string,
 ): { request: LabelRequest; says: string } | null {
   const id = Number(classId);
+  const [label, which, attribute] = [tag.trim(), objects.trim(), name.trim()];
   switch (asked) {
     case "tag":
+      return label === "" ? null : { request: { do: "tag", tag: label }, says: `the tag "${label}" is put on` };
     case "untag":
-      return tag.trim() === ""
-        ? null
-        : {
-            request: { do: asked, tag: tag.trim() },
-            says: asked === "tag" ? `are tagged "${tag.trim()}"` : `lose the tag "${tag.trim()}"`,
-          };
+      return label === "" ? null : { request: { do: "untag", tag: label }, says: `the tag "${label}" is taken off` };
     case "add-class":
-      return id ? { request: { do: "add-class", class: id }, says: `are said to be ${className}` } : null;
+      return id ? { request: { do: "add-class", class: id }, says: `the image is said to be ${className}` } : null;
     case "remove-class":
-      return id ? { request: { do: "remove-class", class: id }, says: `are said not to be ${className}` } : null;
+      return id ? { request: { do: "remove-class", class: id }, says: `the image is not ${className} any more` } : null;
     case "set-classes":
       return id
-        ? { request: { do: "set-classes", classes: [id] }, says: `are ${className}, as images, and nothing else` }
+        ? { request: { do: "set-classes", classes: [id] }, says: `the image is ${className} and nothing else` }
         : null;
     case "reclass":
-      return id && objects.trim() !== ""
-        ? {
-            request: { do: "reclass", objects: objects.trim(), class: id },
-            says: `have every ${objects.trim()} made into ${className}`,
-          }
+      return id && which !== ""
+        ? { request: { do: "reclass", objects: which, class: id }, says: `every ${which} becomes ${className}` }
         : null;
     case "remove-objects":
-      return objects.trim() === ""
-        ? null
-        : { request: { do: "remove-objects", objects: objects.trim() }, says: `lose every ${objects.trim()}` };
+      return which === "" ? null : { request: { do: "remove-objects", objects: which }, says: `every ${which} goes` };
     case "set-attribute": {
-      if (name.trim() === "") return null;
+      if (attribute === "") return null;
       const set = valueOf(value);
       return {
-        request: { do: "set-attribute", name: name.trim(), value: set },
-        says: set === null ? `lose ${name.trim()}` : `have ${name.trim()} set to ${value.trim()}`,
+        request: { do: "set-attribute", name: attribute, value: set },
+        says: set === null ? `${attribute} is taken off` : `${attribute} is set to ${value.trim()}`,
       };
     }
   }
@@ -165,7 +157,7 @@ export function LabelDialog({
       >
         {fields}
         <p aria-live="polite" className="min-h-5 text-ink-2">
-          {wish ? `${many} ${wish.says}.` : ""}
+          {wish ? `On ${many}: ${wish.says}.` : ""}
         </p>
         <div className="flex justify-end gap-2">
           <Button type="button" onClick={onClose}>

@@ -1,0 +1,2 @@
+ALTER TABLE "images" ADD COLUMN "near_noted" boolean DEFAULT false NOT NULL;--> statement-breakpoint
+CREATE INDEX "images_without_near_pairs" ON "images" USING btree ("collection_id") WHERE not "images"."near_noted";

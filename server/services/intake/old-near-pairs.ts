@@ -1,0 +1,47 @@
+/** Near-copies among images that came into stock before pairs of them were kept. */
+import { nearPairs } from "@larder/core/checks/near-copies";
+import { sql } from "drizzle-orm";
+import { z } from "zod";
+import { db, transaction } from "../../db/database";
+import { rowOf, rowsOf } from "../../db/query";
+import { changed } from "../../jobs/events";
+import { mostNoted, nearCopyBits } from "./near-copies";
+
+const bytesEach = 32;
+const batchSize = 20_000;
+const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), ids: z.array(z.coerce.number()).nullable() });
+
+/** Finds the pairs of one collection; nothing where another process was first. */
+async function noteCollection(collection: number): Promise<void> {
+  await transaction(async (tx) => {
+    const revision = await changed(tx, collection, "stock");
+    const found = await rowOf(
+      tx,
+      hashesSchema,
+      sql`select string_agg(decode(near_hash, 'hex'), '' order by id) as hashes, array_agg(id order by id) as ids from images
+        where collection_id = ${collection} and near_hash is not null and exists (select 1 from images o where o.collection_id = ${collection} and not o.near_noted)`,
+    );
+    const [hashes, ids] = [found?.hashes ?? new Uint8Array(0), found?.ids ?? []];
+    const pairs = nearPairs(hashes, new Uint8Array(0), { bytesEach, within: nearCopyBits, mostEach: mostNoted });
+    for (let at = 0; at < pairs.length; at += batchSize) {
+      const some = pairs.slice(at, at + batchSize);
+      const [one, other] = [some.map(({ position }) => ids[position]), some.map(({ of }) => ids[of])];
+      await tx.execute(sql`insert into near_pairs (image_id, other_id)
+        select a, b from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b)
+        union select b, a from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b) on conflict do nothing`);
+    }
+    await tx.execute(
+      sql`update images set near_noted = true, changed_revision = ${revision} where collection_id = ${collection} and not near_noted`,
+    );
+  });
+}
+
+/** Notes what images that came earlier are nearly the same as; a collection at a time, each whole or not at all. */
+export async function noteOldNearPairs(): Promise<void> {
+  const waiting = await rowsOf(
+    db(),
+    z.object({ id: z.coerce.number() }),
+    sql`select distinct collection_id as id from images where not near_noted order by 1`,
+  );
+  for (const { id } of waiting) await noteCollection(id);
+}
