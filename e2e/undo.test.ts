@@ -175,7 +175,7 @@ describe("two tabs", () => {
     const act = await fetch(`${larder.url}/api/collections/${id}/acts`, {
       method: "POST",
       headers: { "content-type": "application/json" },
-      body: JSON.stringify({ where: {}, except: [], act: { do: "move", split: "test" } }),
+      body: JSON.stringify({ where: "", except: [], act: { do: "move", split: "test" } }),
     });
     expect(act.status).toBe(200);
     expect(await bar(/^test/).innerText()).toBe(before);

@@ -3,7 +3,7 @@ import { z } from "zod";
 import type { Snapshot } from "./snapshot";
 
 export const orderKeys = ["arrival", "name", "taken", "delivery", "objects", "confidence", "random"] as const;
-export type OrderKey = (typeof orderKeys)[number];
+type OrderKey = (typeof orderKeys)[number];
 
 export const orderSchema = z.object({
   by: z.enum(orderKeys).default("arrival"),
@@ -89,7 +89,10 @@ const mostKept = 8;
  */
 export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
   const known = keptOf.get(snapshot);
-  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, orders: new Map<string, Uint32Array>() };
+  const kept =
+    known?.revision === snapshot.revision
+      ? known
+      : { revision: snapshot.revision, orders: new Map<string, Uint32Array>() };
   if (kept !== known) keptOf.set(snapshot, kept);
   const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""}`;
   const there = kept.orders.get(name);
