@@ -111,22 +111,30 @@ const views: View[] = [
     file: "history.png",
     go: async (page, url) => {
       const id = await collectionId(url, racks);
-      const act = (where: object, request: object) =>
-        fetch(`${url}/api/collections/${id}/acts`, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body: JSON.stringify({ where, except: [], act: request }),
-        });
+      const sent = async (answer: Promise<Response>) => {
+        // What was not done must not be taken back: undoing would reach for what came before it.
+        if (!(await answer).ok) throw new Error(await (await answer).text());
+      };
+      const act = (where: string, request: object) =>
+        sent(
+          fetch(`${url}/api/collections/${id}/acts`, {
+            method: "POST",
+            headers: { "content-type": "application/json" },
+            body: JSON.stringify({ where, act: request }),
+          }),
+        );
       const undo = () =>
-        fetch(`${url}/api/collections/${id}/undo`, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body: JSON.stringify({ again: false }),
-        });
-      await act({ class: ["tart"], split: ["train"] }, { do: "move", split: "val" });
+        sent(
+          fetch(`${url}/api/collections/${id}/undo`, {
+            method: "POST",
+            headers: { "content-type": "application/json" },
+            body: JSON.stringify({ again: false }),
+          }),
+        );
+      await act("has tart and split = train", { do: "move", split: "val" });
       await undo();
-      await act({ state: ["unlabeled"] }, { do: "remove" });
-      await act({ class: ["pretzel"] }, { do: "tag", tag: "look at the knots" });
+      await act("state = unlabeled", { do: "remove" });
+      await act("has pretzel", { do: "tag", tag: "look at the knots" });
       await page.goto(`${url}/c/${id}/history`);
       await page
         .getByRole("cell", { name: /^tagged .*knots/ })

@@ -1,6 +1,7 @@
 "use client";
 import { noVocabulary, type Vocabulary } from "@larder/core/selection/vocabulary";
 import { closeCompletion, completionStatus } from "@codemirror/autocomplete";
+import { forceLinting } from "@codemirror/lint";
 import { Prec } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import { useQuery } from "@tanstack/react-query";
@@ -63,6 +64,11 @@ export function FilterLine({
   });
   const known = useRef(vocabulary);
   known.current = vocabulary;
+  // What nothing has is known only once it is known what there is.
+  useEffect(() => {
+    const view = editor.current?.view;
+    if (view) forceLinting(view);
+  }, [vocabulary]);
   const problems = useMemo(() => problemsOf(text, vocabulary), [text, vocabulary]);
   const wrong = problems.find(({ level }) => level === "wrong");
   // A name that is still being typed is not held against anybody.
