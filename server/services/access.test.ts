@@ -98,6 +98,7 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections/[id]/acts": { where: "", act: { do: "move", split: "val" } },
   "PUT /api/classes/[id]/attributes": [{ name: "bake", kind: "choice", values: ["pale"] }],
   "PUT /api/classes/[id]/keypoint-pairs": { pairs: null },
+  "PUT /api/classes/[id]/name": { name: "bun" },
   "POST /api/collections/[id]/undo": { again: false },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },

@@ -36,6 +36,7 @@ import {
 import { localActor } from "./actor";
 import { binOf } from "./bin";
 import { classTable, setClassAttributes } from "./classes";
+import { renameClass } from "./classes/rename";
 import { createCollection } from "./collections";
 import { jobHandlers } from "./job-handlers";
 import { facets, imageDetail, matchingIds } from "./stock";
@@ -83,6 +84,33 @@ const everything = (collection: number) =>
       (select jsonb_agg(jsonb_build_array(o.uid, o.class_id, o.ordinal, o.shape, o.attributes, o.flags, o.x, o.area) order by o.ordinal, o.uid) from objects o where o.image_id = i.id) as objects
       from images i where i.collection_id = ${collection} order by i.id`,
   );
+
+describe("renaming a class", () => {
+  it("keeps the former name standing for it, and is undone and done again", async () => {
+    const { id, classId } = await stocked("Renamed");
+    const roll = await classId("roll");
+    const names = async () => (await classTable(localActor, id)).map(({ name }) => name);
+    const first = await renameClass(localActor, roll, { name: " bun " });
+    expect([await names(), first.text]).toEqual([["bun", "loaf", "tart"], "renamed roll to bun"]);
+    expect((await facets(localActor, id, where("has bun"))).matching).toBe(12);
+    // A delivery that still says roll is matched through the former name.
+    const late = await zipBytes(await cocoFiles(2, (n) => picture(n + 90_000), 90_000));
+    await deliverAndTakeIn(id, saveArchive("late-roll.zip", late));
+    expect([await names(), (await facets(localActor, id, where("has bun"))).matching]).toEqual([
+      ["bun", "loaf", "tart"],
+      14,
+    ]);
+    await expect(renameClass(localActor, roll, { name: "tart" })).rejects.toMatchObject({ code: "class-name-taken" });
+    await expect(renameClass(localActor, roll, { name: " " })).rejects.toThrow();
+    const second = await renameClass(localActor, roll, { name: "roll" });
+    expect(await names()).toEqual(["roll", "loaf", "tart"]);
+    await expect(undoAct(localActor, first.act as number)).rejects.toMatchObject({ code: "class-renamed" });
+    const back = await done(undoAct(localActor, second.act as number));
+    expect(await names()).toEqual(["bun", "loaf", "tart"]);
+    await done(undoAct(localActor, back.act));
+    expect(await names()).toEqual(["roll", "loaf", "tart"]);
+  });
+});
 
 describe("an act on a selection", () => {
   it("of every kind changes what it says, and undoing it gives back all that was there, uid for uid", async () => {

@@ -1,6 +1,7 @@
 /** Puts a component on a page as the application does, with answers of the server that a test gives. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
+import { NuqsTestingAdapter } from "nuqs/adapters/testing";
 import type { ReactElement } from "react";
 import { afterEach, vi } from "vitest";
 
@@ -22,6 +23,10 @@ export function renderWith(element: ReactElement, answers: Record<string, unknow
       : Promise.resolve(Response.json({ code: "missing", message: `Nothing answers ${path}.` }, { status: 404 }));
   });
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  render(<QueryClientProvider client={client}>{element}</QueryClientProvider>);
+  render(
+    <NuqsTestingAdapter hasMemory>
+      <QueryClientProvider client={client}>{element}</QueryClientProvider>
+    </NuqsTestingAdapter>,
+  );
   return { requests };
 }

@@ -2,6 +2,7 @@
 import { and, eq, inArray, sql } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { acts, classes, deliveries, sourceFiles, type Act } from "../../db/schema";
+import { setRenaming, type Renaming } from "../classes/rename";
 import { workSchema } from "./act-work";
 
 /** What an act that has reached its last image changes beside labels. */
@@ -22,6 +23,8 @@ async function setInForce(tx: Transaction, act: Act, inForce: boolean, actor: st
   }
   const merger = mergerOf(act);
   if (merger) await setMerger(tx, merger.from, inForce ? merger.into : null);
+  const renaming = renamingOf(act);
+  if (renaming) await setRenaming(tx, act.collectionId, renaming, inForce);
   if (act.via?.kind === "delivery") await setDeliveryInForce(tx, act.via.id, inForce, actor);
 }
 
@@ -30,6 +33,13 @@ function mergerOf(act: Act): { from: number; into: number } | null {
   if (act.kind !== "merge") return null;
   const work = workSchema.parse(act.request);
   return work.kind === "request" && work.request.do === "merge" ? work.request : null;
+}
+
+/** Which class an act gave another name; null for every other kind of act. */
+function renamingOf(act: Act): Renaming | null {
+  if (act.kind !== "rename") return null;
+  const work = workSchema.parse(act.request);
+  return work.kind === "rename" ? work : null;
 }
 
 async function setMerger(tx: Transaction, from: number, into: number | null): Promise<void> {

@@ -2,7 +2,7 @@ import { requestSchema } from "@larder/core/labels/request";
 import { selectionSchema } from "@larder/core/selection/chosen";
 import { z } from "zod";
 
-/** What an act that is worked off in batches does: the same to all of a selection, or the inverse of another act. */
+/** What an act does: the same to all of a selection, the inverse of another act, or another name to a class. */
 export const workSchema = z.discriminatedUnion("kind", [
   z.object({
     kind: z.literal("request"),
@@ -12,5 +12,6 @@ export const workSchema = z.discriminatedUnion("kind", [
     attributes: z.array(z.string()).default([]),
   }),
   z.object({ kind: z.literal("undo"), text: z.string() }),
+  z.object({ kind: z.literal("rename"), class: z.number().int(), from: z.string(), to: z.string() }),
 ]);
 export type ActWork = z.infer<typeof workSchema>;

@@ -33,12 +33,22 @@ const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.un
 /** How many images an act has before it. */
 export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
   const work = workSchema.parse(act.request);
+  if (work.kind === "rename") return 0;
   const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
   return numberOf(on, sql`select count(*) as n ${from}`);
 }
 
+type BatchWork = Exclude<ActWork, { kind: "rename" }>;
+
+/** What an act does to its images; a renaming does nothing to any, and is done at once. */
+function batchesOf(act: Act): BatchWork {
+  const work = workSchema.parse(act.request);
+  if (work.kind === "rename") throw new Error("a renaming has no batches");
+  return work;
+}
+
 /** Of which objects an act speaks. */
-async function objectsMeant(tx: Transaction, { collectionId }: Act, work: ActWork): Promise<ObjectTest> {
+async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchWork): Promise<ObjectTest> {
   if (work.kind === "undo" || !("objects" in work.request)) return () => true;
   const names = await classNamesById(tx, collectionId);
   const known = { image: work.attributes, object: work.attributes };
@@ -52,7 +62,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const revision = await changed(tx, before.collectionId, "stock", "classes", "shelf", "deliveries");
   const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for("update");
   if (!act || act.status !== "running") return { ended: true, act: act ?? before };
-  const work = workSchema.parse(act.request);
+  const work = batchesOf(act);
   const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
   const id = work.kind === "undo" ? sql`i.image_id` : sql`i.id`;
   const ids = (await rowsOf(tx, idSchema, sql`select ${id} as id ${from} order by ${id} limit ${batchSize}`)).map(
@@ -89,7 +99,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
 async function textOf(
   tx: Transaction,
   act: Act,
-  work: ActWork,
+  work: BatchWork,
   { images, left }: { images: number; left: number },
 ): Promise<string> {
   if (work.kind === "undo") {

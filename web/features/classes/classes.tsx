@@ -1,12 +1,15 @@
 "use client";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
+import { parseAsInteger, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useState } from "react";
 import { droppedFiles } from "@/features/deliveries/sending/dropped";
 import { send } from "@/features/deliveries/sending/sendings";
 import { SendingsList } from "@/features/deliveries/sending/sendings-list";
 import { useClasses } from "@/features/live/queries";
+import { Choice } from "@/ui/choice";
 import { classFill } from "@/ui/colours";
+import { NumberField } from "@/ui/field";
 import { ClassMark, SplitMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
@@ -14,7 +17,12 @@ import { stockLink } from "@/features/stock/link";
 import { Button } from "@/ui/button";
 import { count, number } from "@/ui/words";
 
+import { ClassMenu } from "./class-menu";
+import { classOrderNames, classOrders, orderedClasses } from "./order";
 import { KeypointPairs } from "./keypoint-pairs";
+
+/** A class on fewer images is marked, unless another number is asked for. */
+const usualFloor = 10;
 
 const splits = ["train", "val", "test", "none"] as const;
 
@@ -23,6 +31,8 @@ export function Classes({ collection }: { collection: number }) {
   const { data, error, refetch } = useClasses(collection);
   const router = useRouter();
   const [over, setOver] = useState<number | null>(null);
+  const [order, setOrder] = useQueryState("order", parseAsStringLiteral(classOrders).withDefault("list"));
+  const [floor, setFloor] = useQueryState("floor", parseAsInteger.withDefault(usualFloor));
   const take = async (event: Event, imageClass: string) => {
     const files = await droppedFiles(event);
     if (files.length > 0)
@@ -52,6 +62,7 @@ export function Classes({ collection }: { collection: number }) {
   }
   const most = Math.max(1, ...data.map((row) => row.objects));
   const total = data.reduce((sum, row) => sum + row.objects, 0);
+  const short = data.filter((row) => row.images < floor).length;
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
       <PageHead
@@ -59,6 +70,27 @@ export function Classes({ collection }: { collection: number }) {
         aside={`${count(data.length, "class", "classes")} · ${count(total, "label")} · images dropped onto a class take it`}
       />
       <SendingsList collection={collection} />
+      <div className="flex flex-wrap items-center gap-5 px-5 pb-2">
+        <Choice
+          label="Order"
+          value={order}
+          options={classOrders.map((value) => ({ value, label: classOrderNames[value] }))}
+          onChange={(value) => void setOrder(value)}
+        />
+        <NumberField
+          label="At least"
+          name="Images a class needs at least"
+          unit="images"
+          value={floor}
+          min={0}
+          max={1_000_000}
+          onChange={(value) => void setFloor(value)}
+          className="[&_span]:w-auto"
+        />
+        <p aria-live="polite" className={short > 0 ? "text-look" : "text-ink-3"}>
+          {short === 0 ? "Every class has them." : `${count(short, "class has", "classes have")} fewer.`}
+        </p>
+      </div>
       <div className="px-5">
         <table className="ledger">
           <thead>
@@ -74,10 +106,13 @@ export function Classes({ collection }: { collection: number }) {
                 </th>
               ))}
               <th>Keypoints</th>
+              <th>
+                <span className="sr-only">Actions</span>
+              </th>
             </tr>
           </thead>
           <tbody>
-            {data.map((row) => (
+            {orderedClasses(data, order).map((row) => (
               <tr
                 key={row.id}
                 onDragOver={(event) => {
@@ -104,7 +139,12 @@ export function Classes({ collection }: { collection: number }) {
                   </Link>
                 </td>
                 <td className="text-[11.5px] font-semibold tracking-wider text-ink-2">{row.code}</td>
-                <td className="number">{number(row.images)}</td>
+                <td className="number">
+                  {row.images < floor ? (
+                    <span className="mr-2 text-small text-look">{number(floor - row.images)} missing</span>
+                  ) : null}
+                  {number(row.images)}
+                </td>
                 <td className="number font-semibold">{number(row.objects)}</td>
                 <td>
                   <span className="flex items-center gap-2.5">
@@ -126,6 +166,9 @@ export function Classes({ collection }: { collection: number }) {
                 ))}
                 <td className="text-ink-2">
                   {row.keypoints ? <KeypointPairs row={{ ...row, keypoints: row.keypoints }} /> : null}
+                </td>
+                <td className="number">
+                  <ClassMenu row={row} rows={data} collection={collection} />
                 </td>
               </tr>
             ))}

@@ -15,6 +15,7 @@ const kinds: Record<string, string> = {
   "add-class": "giving a class",
   "remove-class": "taking a class off",
   merge: "merging classes",
+  rename: "renaming classes",
   remove: "putting into the bin",
   restore: "taking out of the bin",
   edit: "editing single images",
