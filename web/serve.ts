@@ -37,10 +37,13 @@ function sayWhatIsNotAllowed(response: ServerResponse): void {
   response.end = ((...args: unknown[]) => (answered ? response : end(...args))) as typeof response.end;
 }
 
+/** Addresses carry selections of 20,000 signs, each of up to nine letters as addresses write them. */
+const maxHeaderSize = 256 * 1024;
+
 const application = next({ dev: false, dir: import.meta.dirname, hostname: host, port });
 await application.prepare();
 const handle = application.getRequestHandler();
-const server = createServer((request, response) => {
+const server = createServer({ maxHeaderSize }, (request, response) => {
   const refused = refusal(request);
   if (refused) return turnAway(response, refused);
   sayWhatIsNotAllowed(response);

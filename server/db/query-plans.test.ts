@@ -5,7 +5,7 @@ import { z } from "zod";
 import { objectColumns } from "../services/labels/load-labels";
 import { selectionSql } from "../services/stock/selection-sql";
 import { analyze, largeStock, planOf } from "../tests/large-stock";
-import { wholeStock } from "../tests/bakery";
+import { where, wholeStock } from "../tests/bakery";
 import { db } from "./database";
 import { rowsOf } from "./query";
 
@@ -32,6 +32,9 @@ const none = { image: [], object: [] };
 const someIds = () => sql`any(${sql.param(ids)}::bigint[])`;
 const hash = "a".repeat(64);
 
+const batch = (text: string) =>
+  sql`select i.id from images i where ${selectionSql(collection, where(text), none)} and i.id > ${ids[0]} order by i.id limit 1000`;
+
 /** Queries by what they are for; each has to go by an index, and none may sort what an index holds in order. */
 const queries: Record<string, () => SQL> = {
   "a page of images by their ids": () =>
@@ -42,6 +45,9 @@ const queries: Record<string, () => SQL> = {
     sql`select i.id from images i where i.collection_id = ${collection} and i.changed_revision > 5`,
   "the next batch of an act on everything": () =>
     sql`select i.id from images i where ${selectionSql(collection, wholeStock, none)} and i.id > ${ids[0]} order by i.id limit 1000`,
+  "the next batch of an act on a selection": () =>
+    batch('has {"bread 3", "bread 5"} and split = train and not tag = night'),
+  "the next batch of an act on what its objects measure": () => batch('has "bread 3" (share < 1%, x > 0.5)'),
   "the next batch of an undo": () =>
     sql`select image_id from label_steps i where i.act_id = 7 and i.image_id > 100 order by i.image_id limit 1000`,
   "the next page of a build, by hash": () =>

@@ -71,6 +71,8 @@ export class PdfReader {
   }
 
   private async opened(): Promise<{ pages: number }> {
+    // What a page left behind in memory is not counted against the next.
+    if (this.child?.pid !== undefined && residentBytes(this.child.pid) > this.limits.bytes / 2) this.close();
     if (this.child && this.count !== null) return { pages: this.count };
     // A file of the sources, not of the pages' bundle.
     this.ready = false;
