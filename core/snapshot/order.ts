@@ -3,7 +3,6 @@ import { z } from "zod";
 import type { Snapshot } from "./snapshot";
 
 export const orderKeys = ["arrival", "name", "taken", "delivery", "objects", "confidence", "random"] as const;
-type OrderKey = (typeof orderKeys)[number];
 
 export const orderSchema = z.object({
   by: z.enum(orderKeys).default("arrival"),

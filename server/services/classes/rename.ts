@@ -70,7 +70,7 @@ export async function setRenaming(
 }
 
 export const renameSchema = z.object({
-  name: z.string().max(5000).transform(keepableName).pipe(z.string().min(1, "A class needs a name.")),
+  name: z.string().trim().min(1, "A class needs a name.").max(5000).transform(keepableName),
 });
 
 /** Renames a class: an act, undone as others are. */
