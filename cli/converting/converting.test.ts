@@ -85,11 +85,11 @@ describe("inspect", () => {
           { id: 1, name: "roll" },
           { id: 2, name: "tart" },
         ],
-        annotations: rows.map(([name, label, box, bake], id) => ({
+        annotations: rows.map(([name, kind, bounds, bake], id) => ({
           id,
           image_id: Number((name as string)[5]),
-          category_id: label === "roll" ? 1 : 2,
-          bbox: (box as string).split(",").map(Number),
+          category_id: kind === "roll" ? 1 : 2,
+          bbox: (bounds as string).split(",").map(Number),
           attributes: { bake },
         })),
       }),
