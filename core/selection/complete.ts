@@ -12,8 +12,9 @@ import {
   No,
   Open,
   OpenSet,
-  Quoted,
+  quote,
   standsBare,
+  textOf,
   To,
   tokenise,
   Whole,
@@ -34,10 +35,7 @@ export type Completion = { from: number; proposals: Proposal[] };
 
 const operators = new Set([Equal, Unequal, AtMost, AtLeast, Less, More, Like]);
 const isName = (token: IToken | undefined) => token !== undefined && /^(Word|Whole|Quoted)$/.test(token.tokenType.name);
-const quoted = (text: string) => `"${text.replace(/["\\]/g, "\\$&")}"`;
-const written = (text: string) => (standsBare(text, { asValue: true }) && !/^\d+$/.test(text) ? text : quoted(text));
-const textOf = (token: IToken) =>
-  token.tokenType === Quoted ? token.image.slice(1, -1).replace(/\\(["\\])/g, "$1") : token.image;
+const written = (text: string) => (standsBare(text, { asValue: true }) && !/^\d+$/.test(text) ? text : quote(text));
 
 /** What a place in a text is for. */
 type Place =
@@ -104,7 +102,7 @@ function fieldsOf(scope: "image" | "object", vocabulary: Vocabulary): Proposal[]
     ...Object.entries(fields).map(([text, { meaning }]): Proposal => ({ text, kind: "field", detail: meaning })),
     ...vocabulary[scope].map(({ name }): Proposal => {
       const taken = Object.hasOwn(fields, name.toLowerCase());
-      return { text: taken ? `field ${quoted(name)}` : written(name), kind: "attribute", detail: "attribute" };
+      return { text: taken ? `field ${quote(name)}` : written(name), kind: "attribute", detail: "attribute" };
     }),
   ];
 }

@@ -23,6 +23,7 @@ import {
   Or,
   Quoted,
   SetWord,
+  textOf,
   To,
   tokenise,
   Unequal,
@@ -39,9 +40,7 @@ export const deepest = 50;
 const spanOf = (token: IToken): Span => ({ at: token.startOffset, length: token.image.length });
 
 function scalarOf(token: IToken): Scalar {
-  const quoted = token.tokenType === Quoted;
-  const text = quoted ? token.image.slice(1, -1).replace(/\\(["\\])/g, "$1") : token.image;
-  return { text, quoted, span: spanOf(token) };
+  return { text: textOf(token), quoted: token.tokenType === Quoted, span: spanOf(token) };
 }
 
 /** A bare number after `has` is always the count. */

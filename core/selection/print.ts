@@ -1,5 +1,5 @@
 /** Tree → text. What is printed parses to the same tree. */
-import { standsBare } from "./tokens";
+import { quote, standsBare } from "./tokens";
 import {
   isRange,
   type FieldName,
@@ -10,8 +10,6 @@ import {
   type SelectionTree,
   type Value,
 } from "./tree";
-
-const quote = (text: string) => `"${text.replace(/["\\]/g, "\\$&")}"`;
 
 function scalarText({ text, quoted }: Scalar, asValue: boolean): string {
   return quoted || !standsBare(text, { asValue }) ? quote(text) : text;

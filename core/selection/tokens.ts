@@ -74,6 +74,11 @@ export function tokenise(text: string): IToken[] {
   throw new SelectionError(`"${sign}" cannot stand alone; "not equal" is written !=`, error.offset + 1, 1, ["!="]);
 }
 
+/** A text in quotes, and what stands in the quotes of a token; any other token is its own text. */
+export const quote = (text: string) => `"${text.replace(/["\\]/g, "\\$&")}"`;
+export const textOf = ({ tokenType, image }: IToken) =>
+  tokenType === Quoted ? image.slice(1, -1).replace(/\\(["\\])/g, "$1") : image;
+
 const bareKeywords = new Set(["and", "or", "not", "has", "no", "any", "in", "like", "is", "set", "unset"]);
 
 /** Whether a text can stand as a word without quotes; as a value, `no` can too. */

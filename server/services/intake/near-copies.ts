@@ -10,7 +10,8 @@ import { db, type Transaction } from "../../db/database";
  * differ in 2 to 26, any other two pictures in 78 or more, but for empty racks, which are nearly the same indeed.
  */
 export const nearCopyBits = 28;
-const bytesEach = 32;
+/** Bytes of a perceptual hash. */
+export const bytesEach = 32;
 
 const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), names: z.array(z.number()).nullable() });
 

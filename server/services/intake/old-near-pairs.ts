@@ -5,9 +5,8 @@ import { z } from "zod";
 import { db, transaction } from "../../db/database";
 import { rowOf, rowsOf } from "../../db/query";
 import { changed } from "../../jobs/events";
-import { mostNoted, nearCopyBits } from "./near-copies";
+import { bytesEach, mostNoted, nearCopyBits } from "./near-copies";
 
-const bytesEach = 32;
 const batchSize = 20_000;
 const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), ids: z.array(z.coerce.number()).nullable() });
 
