@@ -476,8 +476,10 @@ describe("what goes wrong on the way", () => {
     });
     const second = await browser.context.newPage();
     await second.goto(`${collection}/deliveries`);
+    const cutOff = second.waitForRequest("**/arrived");
     await second.route("**/arrived", (route) => route.abort());
     await second.getByLabel("Files to take in").setInputFiles(files.slice(0, 2));
+    await cutOff;
     await second.getByText("the connection broke, trying again").waitFor();
     await second.close({ runBeforeUnload: false });
     await page.goto(`${collection}/deliveries`);
@@ -495,8 +497,10 @@ describe("what goes wrong on the way", () => {
     const files = lay(path.join(larder.home, "again"), { "p1.jpg": await plate(71), "p2.jpg": await plate(72) });
     const second = await browser.context.newPage();
     await second.goto(`${collection}/deliveries`);
+    const cutOff = second.waitForRequest("**/arrived");
     await second.route("**/arrived", (route) => route.abort());
     await second.getByLabel("Files to take in").setInputFiles(files);
+    await cutOff;
     await second.getByText("the connection broke, trying again").waitFor();
     await second.close({ runBeforeUnload: false });
     await page.goto(`${collection}/deliveries`);
