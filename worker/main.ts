@@ -4,13 +4,16 @@ import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/work";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { noteOldNearPairs } from "@larder/server/services/intake/old-near-pairs";
+import { startLearning } from "@larder/server/services/learning/learn";
 import { clearLeftovers } from "@larder/server/services/leftovers";
 import { settings } from "@larder/server/settings";
 
 const endsWell = await clearLeftovers();
 const stop = await work(jobHandlers, settings().jobsAtOnce);
 console.log(`${new Date().toISOString()} worker ready`);
-void noteOldNearPairs().catch((error: unknown) => console.error(error));
+void noteOldNearPairs()
+  .then(startLearning)
+  .catch((error: unknown) => console.error(error));
 
 for (const signal of ["SIGTERM", "SIGINT"] as const) {
   process.once(signal, () => {

@@ -5,6 +5,7 @@ import { Findings } from "@larder/core/model/finding";
 import type { LinkingSink } from "@larder/core/formats/write-package";
 import { FolderSink } from "@larder/server/files/folder-sink";
 import { FolderTree } from "@larder/server/files/folder-tree";
+import { useRuntimeChecksum } from "@larder/server/files/runtime-checksum";
 import { ZipSink } from "@larder/server/files/zip-sink";
 import { ZipTree } from "@larder/server/files/zip-tree";
 import { settings } from "@larder/server/settings";
@@ -48,6 +49,7 @@ export class Destination {
     await mkdir(path.dirname(this.aside), { recursive: true });
     for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, this.clearing);
     if (!this.zipped) await mkdir(this.aside);
+    useRuntimeChecksum();
     this.opened = this.zipped ? new ZipSink(this.aside) : new FolderSink(this.aside);
     return this.opened;
   }

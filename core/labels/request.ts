@@ -9,6 +9,10 @@ import type { Step } from "./step";
 
 const tag = z.string().trim().min(1, "A tag needs a name.").max(100, "A tag has 100 characters at most.");
 const classId = z.number().int();
+/** As many objects as are named by hand; beyond, conditions say which. */
+const mostPickedObjects = 10_000;
+/** Of which objects a request speaks: those that meet conditions, or some that were picked, by uid. */
+const objectsSchema = z.union([objectConditionsSchema, z.array(z.uuid()).min(1).max(mostPickedObjects)]);
 
 export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("move"), split: labelSchemas.split }),
@@ -20,8 +24,8 @@ export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("add-class"), class: classId }),
   z.object({ do: z.literal("remove-class"), class: classId }),
   z.object({ do: z.literal("set-classes"), classes: z.array(classId).max(100) }),
-  z.object({ do: z.literal("reclass"), objects: objectConditionsSchema, class: classId }),
-  z.object({ do: z.literal("remove-objects"), objects: objectConditionsSchema }),
+  z.object({ do: z.literal("reclass"), objects: objectsSchema, class: classId }),
+  z.object({ do: z.literal("remove-objects"), objects: objectsSchema }),
   z.object({
     do: z.literal("set-attribute"),
     name: z.string().trim().min(1).max(200),
@@ -122,6 +126,11 @@ export function requestSteps(
 const attributeText = (value: AttributeValue) =>
   typeof value === "boolean" ? (value ? "yes" : "no") : Array.isArray(value) ? value.join(", ") : `"${value}"`;
 
+const objectsText = (objects: string | readonly string[]) =>
+  typeof objects === "string"
+    ? objects
+    : `${objects.length.toLocaleString("en-US")} ${objects.length === 1 ? "object" : "objects"}`;
+
 const imagesText = (n: number) => `${n.toLocaleString("en-US")} ${n === 1 ? "image" : "images"}`;
 
 /** What a request did to so many images, in words; `className` names classes by their ids. */
@@ -151,9 +160,9 @@ export function requestText(request: LabelRequest, images: number, className: (i
         : `said of ${many} that they are ${names.join(" and ")}`;
     }
     case "reclass":
-      return `made ${request.objects} into ${className(request.class)} (on ${many})`;
+      return `made ${objectsText(request.objects)} into ${className(request.class)} (on ${many})`;
     case "remove-objects":
-      return `removed ${request.objects} from ${many}`;
+      return `removed ${objectsText(request.objects)} from ${many}`;
     case "set-attribute":
       return request.value === null
         ? `took ${request.name} off ${many}`

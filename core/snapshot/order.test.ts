@@ -39,6 +39,7 @@ function stockOf(images: (Partial<SnapshotImage> & { id: number; sure?: number[]
     const slot = snapshot.putImage({ ...blank, name: `${image.id}.jpg`, ...image });
     for (const confidence of sure) {
       snapshot.pushObject({
+        id: snapshot.objectClass.length + 1,
         ...{ classId: 1, x: 0, y: 0, width: 1, height: 1, area: 1, shape: 0, flags: 0, attributes: null },
         confidence,
       });

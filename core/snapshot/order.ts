@@ -2,7 +2,20 @@
 import { z } from "zod";
 import type { Snapshot } from "./snapshot";
 
-export const orderKeys = ["arrival", "name", "taken", "delivery", "objects", "confidence", "random"] as const;
+export const orderKeys = [
+  "arrival",
+  "name",
+  "taken",
+  "delivery",
+  "objects",
+  "confidence",
+  "random",
+  "like",
+  "unlike",
+] as const;
+
+/** As many images as an order of likeness takes for its example. */
+export const mostLiked = 50;
 
 export const orderSchema = z.object({
   by: z.enum(orderKeys).default("arrival"),
@@ -14,6 +27,8 @@ export const orderSchema = z.object({
     .min(0)
     .max(2 ** 31 - 1)
     .default(1),
+  /** For the order of likeness: images that others are like, by id. */
+  like: z.array(z.number().int()).max(mostLiked).default([]),
 });
 export type Order = z.infer<typeof orderSchema>;
 
@@ -53,7 +68,10 @@ function ranks(texts: readonly string[]): Float64Array {
   return rank;
 }
 
-function keysOf(snapshot: Snapshot, { by, seed }: Order): (slot: number) => number {
+/** Whether an order needs the features of the stock. */
+export const needsLearned = ({ by }: Order) => by === "like" || by === "unlike";
+
+function keysOf(snapshot: Snapshot, { by, seed, like }: Order): (slot: number) => number {
   switch (by) {
     case "arrival":
       return (slot) => slot;
@@ -74,6 +92,14 @@ function keysOf(snapshot: Snapshot, { by, seed }: Order): (slot: number) => numb
       return (slot) => lowestConfidence(snapshot, slot);
     case "random":
       return (slot) => scattered(snapshot.ids.at(slot), seed);
+    case "like": {
+      const from = snapshot.learned?.imagesFrom(snapshot, like);
+      return (slot) => from?.[slot] ?? Number.NaN;
+    }
+    case "unlike": {
+      const unlike = snapshot.learned?.imagesUnlikeTheirClass(snapshot);
+      return (slot) => unlike?.[slot] ?? Number.NaN;
+    }
   }
 }
 
@@ -93,7 +119,7 @@ export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
       ? known
       : { revision: snapshot.revision, orders: new Map<string, Uint32Array>() };
   if (kept !== known) keptOf.set(snapshot, kept);
-  const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""}`;
+  const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""} ${order.like.join(" ")} ${needsLearned(order) ? (snapshot.learned?.upTo ?? 0) : ""}`;
   const there = kept.orders.get(name);
   if (there) return there;
   const keyOf = keysOf(snapshot, order);

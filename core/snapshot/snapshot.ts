@@ -10,6 +10,7 @@ import type { AttributeValue, LabelState, Split } from "../model/item";
 import type { SelectableObject } from "../selection/predicate";
 import { Column } from "../stock/column";
 import { Dictionary } from "./dictionary";
+import type { Learned } from "./learned";
 
 export type SnapshotClass = { id: number; name: string; colour: number; code: string };
 
@@ -66,6 +67,7 @@ export const noSuggestions: Suggested = { count: 0, likely: Number.NaN, objects:
 
 /** An object as a snapshot takes it; `shape` is a place in `shapeKinds`, `flags` a sum of `flagBits`. */
 export type SnapshotObject = {
+  id: number;
   classId: number;
   x: number;
   y: number;
@@ -105,6 +107,9 @@ export class Snapshot {
   /** Names of attributes that classes may carry. */
   declaredAttributes: readonly string[] = [];
 
+  /** Loaded when something is first asked that needs it. */
+  learned: Learned | null = null;
+
   readonly ids = new Column(Float64Array);
   /** The index of its delivery in `deliveryIds`. */
   readonly delivery = new Column(Uint32Array);
@@ -137,7 +142,8 @@ export class Snapshot {
   private hashes = new Uint8Array(64 * hashBytes);
   private readonly hashTexts: string[] = [];
 
-  /** Objects: the index of their class in `classIds`, box, area (pixels), confidence (NaN where nobody gave one). */
+  /** Objects: their id, the index of their class in `classIds`, box, area (pixels), confidence (NaN where nobody gave one). */
+  readonly objectId = new Column(Float64Array);
   readonly objectClass = new Column(Uint32Array);
   readonly x = new Column(Float32Array);
   readonly y = new Column(Float32Array);
@@ -246,6 +252,7 @@ export class Snapshot {
 
   /** Adds an object, of the image put in last or, while loading, of any: `gatherObjects` then puts them in order. */
   pushObject(object: SnapshotObject): void {
+    this.objectId.push(object.id);
     this.objectClass.push(this.classIndex(object.classId));
     this.x.push(object.x);
     this.y.push(object.y);
@@ -276,6 +283,7 @@ export class Snapshot {
       places[at] = next[slot] as number;
       next[slot] = (next[slot] as number) + 1;
     }
+    this.objectId.reorder(places);
     const { objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes } = this;
     for (const column of [objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes])
       column.reorder(places);
@@ -373,7 +381,7 @@ export class Snapshot {
 
   /** What it takes in memory, in bytes, as far as columns go. */
   get size(): number {
-    let total = this.hashes.length + this.slots.size * 100;
+    let total = this.hashes.length + this.slots.size * 100 + (this.learned?.size ?? 0);
     for (const value of Object.values(this) as unknown[]) if (value instanceof Column) total += value.bytes;
     return total;
   }

@@ -1,8 +1,11 @@
 /** Where bytes are kept, by their SHA-256: a folder, or anything else that can do this. Everything answers later. */
 import type { Readable } from "node:stream";
 
-/** What was made from a blob and can be made again: thumbnails, rendered outputs. */
-export type DerivedKind = "thumbnails" | "renders";
+/**
+ * What was made from a blob and can be made again: thumbnails, rendered outputs, cut-outs. The key of a cut-out is the
+ * blob's hash, a slash, and a hash of what was cut out.
+ */
+export type DerivedKind = "thumbnails" | "renders" | "cutouts";
 
 export interface BlobStore {
   /** Stores bytes, or what a stream gives, under their hash, which the caller has computed. */
@@ -14,7 +17,7 @@ export interface BlobStore {
   /** The bytes as a stream, or a range of them, both ends included. Throws where there are none. */
   stream(hash: string, range?: { start: number; end: number }): Promise<Readable>;
   size(hash: string): Promise<number>;
-  /** Removes bytes, and the thumbnail that was made of them. */
+  /** Removes bytes, and the thumbnail and cut-outs that were made of them. */
   remove(hash: string): Promise<void>;
   putDerived(kind: DerivedKind, key: string, bytes: Uint8Array): Promise<void>;
   hasDerived(kind: DerivedKind, key: string): Promise<boolean>;

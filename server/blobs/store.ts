@@ -91,6 +91,7 @@ export class FolderStore implements BlobStore {
   async remove(hash: string): Promise<void> {
     await rm(this.blobPath(hash), { force: true });
     await rm(this.derivedPath("thumbnails", hash), { force: true });
+    await rm(this.derivedPath("cutouts", hash), { force: true, recursive: true });
   }
 
   async putDerived(kind: DerivedKind, key: string, bytes: Uint8Array): Promise<void> {

@@ -345,6 +345,8 @@ export const images = pgTable(
     nearHash: text("near_hash"),
     /** Whether `near_pairs` has what it is nearly the same as. */
     nearNoted: boolean("near_noted").notNull().default(false),
+    /** Whether `image_features` has the features of the picture and of every box on it. */
+    learned: boolean("learned").notNull().default(false),
     tags: text("tags")
       .array()
       .notNull()
@@ -381,10 +383,30 @@ export const images = pgTable(
     index("images_without_near_pairs")
       .on(table.collectionId)
       .where(sql`not ${table.nearNoted}`),
+    index("images_not_learned")
+      .on(table.collectionId, table.id)
+      .where(sql`not ${table.learned} and ${table.removedAt} is null`),
     index("images_in_the_bin")
       .on(table.collectionId, table.removedAt)
       .where(sql`${table.removedAt} is not null`),
   ],
+);
+
+/** What images and the boxes on them look like, as core/learning/image-features packs it. */
+export const imageFeatures = pgTable(
+  "image_features",
+  {
+    imageId: ref("image_id")
+      .primaryKey()
+      .references(() => images.id, { onDelete: "cascade" }),
+    collectionId: ref("collection_id").notNull(),
+    /** Higher with each row that is written: what came after another is found by it. */
+    made: bigint("made", { mode: "number" })
+      .notNull()
+      .default(sql`nextval('image_features_made')`),
+    features: bytea("features").notNull(),
+  },
+  (table) => [index("image_features_by_making").on(table.collectionId, table.made)],
 );
 
 /** Images that are nearly the same, each pair both ways; what lies in the bin is among them. */
@@ -626,6 +648,7 @@ export const jobKinds = [
   "empty-bin",
   "delete-collection",
   "housekeeping",
+  "learn",
 ] as const;
 export type JobKind = (typeof jobKinds)[number];
 export type JobStatus = "queued" | "running" | "paused" | "done" | "failed" | "stopped";

@@ -16,6 +16,7 @@ export const topics = [
   "versions",
   "shelf",
   "selections",
+  "features",
   "jobs",
   "queue",
 ] as const;

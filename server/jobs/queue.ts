@@ -50,6 +50,8 @@ const within = (tx: Transaction) => ({
 
 const alive = ["queued", "running", "paused"] as const;
 
+const nobodyWaitsFor = new Set<JobKind>(["look-into", "learn", "housekeeping"]);
+
 /**
  * Higher goes first: what people wait for before looking into pictures, and of one collection each further job a little
  * later, so that a collection with many does not hold up another.
@@ -60,7 +62,7 @@ async function priorityOf(tx: Transaction, job: Pick<Job, "id" | "kind" | "colle
     sql`select count(*) as n from ${jobs} where ${jobs.collectionId} is not distinct from ${job.collectionId}
       and ${jobs.status} in ('queued', 'running') and ${jobs.id} <> ${job.id}`,
   );
-  return (job.kind === "look-into" || job.kind === "housekeeping" ? 0 : 1000) - Math.min(before, 900);
+  return (nobodyWaitsFor.has(job.kind) ? 0 : 1000) - Math.min(before, 900);
 }
 
 async function handOut(tx: Transaction, job: Job): Promise<void> {

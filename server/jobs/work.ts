@@ -6,6 +6,7 @@ import { z } from "zod";
 import { db, transaction } from "../db/database";
 import { rowsOf } from "../db/query";
 import { jobs, type JobKind } from "../db/schema";
+import { useRuntimeChecksum } from "../files/runtime-checksum";
 import { tuneForManyPictures } from "../pixels/tuning";
 import { onEvent } from "./events";
 import type { JobHandler } from "./handler";
@@ -53,6 +54,7 @@ async function scheduleDaily(): Promise<string> {
  */
 export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
   tuneForManyPictures();
+  useRuntimeChecksum();
   // The heap doubles at most between two collections, so that long jobs do not fill the memory with what is garbage
   // already; less would have it collect all the time.
   setFlagsFromString("--heap-growing-percent=100");

@@ -37,20 +37,28 @@ export async function thumbnailAndNearHash(
   maxPixels: number,
 ): Promise<{ thumbnail: Uint8Array; nearHash: string }> {
   try {
-    const { data, info } = await (
-      await shrunk(bytes, maxPixels)
-    )
-      .toColourspace("srgb")
-      .raw({ depth: "uchar" })
-      .toBuffer({ resolveWithObject: true });
-    const raw = { width: info.width, height: info.height, channels: info.channels };
+    const { data, ...size } = await decodedThumbnail(bytes, maxPixels);
+    const raw = { ...size, channels: size.channels as 1 | 2 | 3 | 4 };
     const made = sharp(data, { raw }).webp(webp).toBuffer();
     // Worked out while the thumbnail is encoded.
-    const nearHash = perceptualHash(greySpots(data, info.width, info.height, info.channels));
+    const nearHash = perceptualHash(greySpots(data, size.width, size.height, size.channels));
     return { thumbnail: await made, nearHash };
   } catch (error) {
     throw undecodable(error);
   }
+}
+
+/** The pixels of a picture, upright and at the size of its thumbnail. Throws where they cannot be decoded. */
+export async function decodedThumbnail(
+  bytes: Uint8Array,
+  maxPixels: number,
+): Promise<{ data: Uint8Array; width: number; height: number; channels: number }> {
+  const small = await shrunk(bytes, maxPixels);
+  const { data, info } = await small
+    .toColourspace("srgb")
+    .raw({ depth: "uchar" })
+    .toBuffer({ resolveWithObject: true });
+  return { data, width: info.width, height: info.height, channels: info.channels };
 }
 
 /** The near-copy hash of a thumbnail that was made before. */

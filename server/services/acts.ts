@@ -96,7 +96,7 @@ const changedNumber = (n: number) => (n === 1 ? "One image is" : `${words(n)} im
 export async function act(actor: Actor, collection: number, input: z.input<typeof actSchema>): Promise<ActOutcome> {
   await allow(actor, "label", { collection });
   const { act: request, expected, ...selection } = actSchema.parse(input);
-  const objects = "objects" in request ? request.objects : "";
+  const objects = "objects" in request && typeof request.objects === "string" ? request.objects : "";
   const attributes = await attributesFor(collection, `${selection.where}${objects}`);
   if (objects !== "") objectTest(objects, { image: attributes, object: attributes }, () => undefined);
   return transaction(async (tx) => {

@@ -27,6 +27,7 @@ export async function nameOrphans(): Promise<void> {
   for (const [files, kind] of [
     ["blobs", "blob"],
     ["thumbnails", "blob"],
+    ["cutouts", "blob"],
     ["renders", "render"],
   ] as const)
     for await (const names of blobs().names(files))

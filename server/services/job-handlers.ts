@@ -8,6 +8,7 @@ import { lookInto } from "./intake/look-into";
 import { putAside } from "./intake/put-aside";
 import { readDelivery } from "./intake/read-delivery";
 import { takeInDelivery } from "./intake/take-in";
+import { learnHandler } from "./learning/learn";
 import { actHandler } from "./labels/run-act";
 
 /** What a worker does for each kind of job. */
@@ -22,4 +23,5 @@ export const jobHandlers: Record<JobKind, JobHandler> = {
   "empty-bin": emptyBinHandler,
   "delete-collection": deleteCollectionHandler,
   housekeeping: housekeepingHandler,
+  learn: learnHandler,
 };

@@ -6,7 +6,7 @@ import type { Shape } from "@larder/core/model/shape";
 import type { Facets } from "@larder/core/snapshot/facets";
 import type { Selection } from "@larder/core/selection/chosen";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
-import type { Order } from "@larder/core/snapshot/order";
+import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
@@ -14,6 +14,7 @@ import { rowOf, rowsOf } from "../db/query";
 import { ask } from "../snapshot/ask";
 import { allow } from "./access";
 import type { Actor } from "./actor";
+import { startLearning } from "./learning/learn";
 import { objectColumns, objectRowSchema } from "./labels/load-labels";
 
 export type StockImage = {
@@ -64,6 +65,7 @@ export async function stockPage(
   page: { start: number; limit: number; order?: Order },
 ): Promise<{ images: StockImage[] }> {
   await allow(actor, "see", { collection });
+  if (page.order && needsLearned(page.order)) await startLearning();
   const { ids } = await ask("page", collection, { selection, ...page });
   if (ids.length === 0) return { images: [] };
   const [images, objects] = await Promise.all([

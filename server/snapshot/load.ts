@@ -113,10 +113,11 @@ const flagSum = Object.entries(flagBits)
 
 const objectColumns = `o.image_id::int8, o.class_id::int8, o.x::float4, o.y::float4, o.width::float4, o.height::float4, o.area::float4,
   case when o.flags = '{}' then null else (o.flags->>'confidence')::float4 end, o.attributes::text,
-  ${place("o.shape->>'kind'", shapeKinds)}, case when o.flags = '{}' then 0 else ${flagSum} end::int4`;
+  ${place("o.shape->>'kind'", shapeKinds)}, case when o.flags = '{}' then 0 else ${flagSum} end::int4, o.id::int8`;
 
 function pushObject(snapshot: Snapshot, row: BinaryRow): void {
   snapshot.pushObject({
+    id: row.int8(11),
     classId: row.int8(1),
     x: row.float4(2),
     y: row.float4(3),

@@ -9,7 +9,14 @@ import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
-import type { Order } from "@larder/core/snapshot/order";
+import {
+  cutoutGroups,
+  cutoutsOf,
+  orderNeedsLearned,
+  type CutoutGroups,
+  type CutoutPage,
+} from "@larder/core/snapshot/cutouts";
+import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { LightStock } from "@larder/core/stock/light-stock";
 import type { Selection } from "@larder/core/selection/chosen";
 
@@ -81,6 +88,8 @@ export const questions = {
     });
     return { assigned, labeled, objects };
   },
+  cutoutGroups: (snapshot: Snapshot, selection: Selection): CutoutGroups => cutoutGroups(snapshot, selection),
+  cutouts: (snapshot: Snapshot, asked: Parameters<typeof cutoutsOf>[1]): CutoutPage => cutoutsOf(snapshot, asked),
   /** What the snapshot itself takes, for the benchmark. */
   size: (snapshot: Snapshot): { bytes: number; images: number; objects: number } => ({
     bytes: snapshot.size,
@@ -93,3 +102,11 @@ export type Questions = typeof questions;
 export type Question = keyof Questions;
 export type Argument<Q extends Question> = Parameters<Questions[Q]>[1];
 export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
+
+/** Whether a question looks at features, which are loaded when they are first needed. */
+export function looksAtLearned(question: Question, argument: unknown): boolean {
+  if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
+  if (question !== "page" && question !== "place") return false;
+  const { order } = argument as Argument<"page">;
+  return order !== undefined && needsLearned(order);
+}

@@ -7,7 +7,8 @@ import { numberOf } from "../db/query";
 import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
-import { questions, type Question } from "./questions";
+import { loadLearned } from "./load-learned";
+import { looksAtLearned, questions, type Question } from "./questions";
 
 export type Request = { collection: number; question: Question; argument: unknown };
 export type Reply =
@@ -44,12 +45,15 @@ async function current(collection: number): Promise<Snapshot> {
     if (await steadyRead((_, client) => catchUp(client, collection, known))) return known;
     kept.delete(collection);
   }
-  return steadyRead((_, client) => buildSnapshot(client, collection));
+  const fresh = await steadyRead((_, client) => buildSnapshot(client, collection));
+  fresh.learned = known?.learned ?? null;
+  return fresh;
 }
 
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
+    if (looksAtLearned(question, argument)) await steadyRead((_, client) => loadLearned(client, collection, snapshot));
     keep(collection, snapshot);
     return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {

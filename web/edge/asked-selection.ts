@@ -4,7 +4,7 @@ import { orderSchema } from "@larder/core/snapshot/order";
 import { z } from "zod";
 import { one } from "./answer";
 
-/** An order as an address carries it: `sort=name`, `sort=-taken`, `sort=random&seed=7`. */
+/** An order as an address carries it: `sort=name`, `sort=-taken`, `sort=random&seed=7`, `sort=like&like=12`. */
 export const askedOrder = z
   .object({
     sort: one(
@@ -14,9 +14,10 @@ export const askedOrder = z
         .default("arrival"),
     ),
     seed: one(z.coerce.number().default(1)),
+    like: z.array(z.coerce.number()).optional(),
   })
-  .transform(({ sort, seed }, context) => {
-    const order = orderSchema.safeParse({ by: sort.replace(/^-/, ""), down: sort.startsWith("-"), seed });
+  .transform(({ sort, seed, like }, context) => {
+    const order = orderSchema.safeParse({ by: sort.replace(/^-/, ""), down: sort.startsWith("-"), seed, like });
     if (order.success) return order.data;
     context.addIssue({ code: "custom", message: "There is no such order of images." });
     return z.NEVER;

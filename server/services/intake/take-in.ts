@@ -6,6 +6,7 @@ import { deliveries, jobs } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
+import { addLearning } from "../learning/learn";
 import { addLookInto } from "./look-into";
 import { findNearPairs } from "./near-copies";
 import { jobRuns } from "./delivery-jobs";
@@ -40,7 +41,10 @@ async function takeIn({ job, progress, write }: JobContext): Promise<void> {
   await progress(total, total + 1, "Putting it on the shelf");
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
   const nearPairs = await findNearPairs(delivery.id, delivery.collectionId);
-  await write((tx) => shelve(tx, delivery.id, delivery.collectionId, nearPairs, job.createdBy));
+  await write(async (tx) => {
+    await shelve(tx, delivery.id, delivery.collectionId, nearPairs, job.createdBy);
+    await addLearning(tx);
+  });
 }
 
 export const takeInDelivery: JobHandler = {

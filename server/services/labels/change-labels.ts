@@ -143,13 +143,20 @@ function classColumns(labels: Labels): {
   return { object_count: labels.objects.length, class_counts: counts, class_ids: [...ids].sort((a, b) => a - b) };
 }
 
+/** Whether no object has a shape that none had before: what it looks like is known then. */
+function hasOnlyShapesOf(after: Labels, before: Labels): boolean {
+  if (after.objects === before.objects) return true;
+  const shapes = new Set(before.objects.map(({ shape }) => shape));
+  return after.objects.every(({ shape }) => shapes.has(shape));
+}
+
 async function writeImages(
   tx: Transaction,
   changes: readonly Changed[],
   revision: number,
   objects: boolean,
 ): Promise<void> {
-  const rows = changes.map(({ id, after, steps }) => ({
+  const rows = changes.map(({ id, before, after, steps }) => ({
     id,
     state: after.state,
     split: after.split,
@@ -162,6 +169,7 @@ async function writeImages(
     image_class_ids: after.classes,
     present: after.present,
     labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
+    shapes_known: hasOnlyShapesOf(after, before),
     ...(objects ? classColumns(after) : {}),
   }));
   const list = (column: string, type: string) =>
@@ -171,9 +179,9 @@ async function writeImages(
       attributes = n.attributes, suggestions = n.suggestions, image_class_ids = ${list("image_class_ids", "bigint")},
       ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts, class_ids = ${list("class_ids", "bigint")},` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
-      labels_at = case when n.labels_changed then now() else i.labels_at end
+      labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
     from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
-      attributes jsonb, suggestions jsonb, image_class_ids jsonb, present boolean, labels_changed boolean, object_count int, class_counts jsonb, class_ids jsonb)
+      attributes jsonb, suggestions jsonb, image_class_ids jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb, class_ids jsonb)
     where i.id = n.id`);
 }
 

@@ -50,6 +50,10 @@ function batchesOf(act: Act): BatchWork {
 /** Of which objects an act speaks. */
 async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchWork): Promise<ObjectTest> {
   if (work.kind === "undo" || !("objects" in work.request)) return () => true;
+  if (typeof work.request.objects !== "string") {
+    const picked = new Set(work.request.objects);
+    return ({ uid }) => picked.has(uid);
+  }
   const names = await classNamesById(tx, collectionId);
   const known = { image: work.attributes, object: work.attributes };
   return objectTest(work.request.objects, known, (id) => names.get(id));

@@ -15,9 +15,9 @@ import { SplitMark } from "@/ui/marks";
 import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, number } from "@/ui/words";
 import { ImageHistory } from "./image-history";
-import { movePlace } from "./place";
+import { movePlace } from "./grid/place";
 import { useSelection } from "./use-selection";
-import { useView } from "./use-view";
+import { useView } from "./grid/use-view";
 
 /** The size of the box around a shape, in whole pixels. */
 function sizeOf(shape: Shape): string {

@@ -32,8 +32,12 @@ export function useSelection() {
     parseAsNativeArrayOf(parseAsInteger).withDefault([]).withOptions(history),
   );
   const [size, setSize] = useQueryState("size", parseAsInteger.withDefault(usualSize));
-  const [{ sort, seed }, setOrder] = useQueryStates(
-    { sort: parseAsString.withDefault(usualSort), seed: parseAsInteger.withDefault(1) },
+  const [{ sort, seed, like }, setOrder] = useQueryStates(
+    {
+      sort: parseAsString.withDefault(usualSort),
+      seed: parseAsInteger.withDefault(1),
+      like: parseAsNativeArrayOf(parseAsInteger).withDefault([]),
+    },
     history,
   );
   const tree = useMemo(() => treeOf(where), [where]);
@@ -52,6 +56,7 @@ export function useSelection() {
   const query = parameters.toString();
   if (sort !== usualSort) parameters.set("sort", sort);
   if (sort === "random") parameters.set("seed", String(seed));
+  if (sort === "like") for (const id of like) parameters.append("like", String(id));
   const listQuery = parameters.toString();
   if (size !== usualSize) parameters.set("size", String(size));
   const selection: Selection = { where, only: only.length > 0 ? only : null, except: [] };
@@ -70,10 +75,13 @@ export function useSelection() {
     /** What is meant, in its order, for lists. */
     listQuery,
     sort,
-    setSort: (next: string, nextSeed: number | null) =>
-      void setOrder({ sort: next === usualSort ? null : next, seed: nextSeed }),
+    /** `example`: images that those nearest to them come first of, where the order is that of likeness. */
+    setOrder: (next: string, { seed: nextSeed, like: example }: { seed?: number; like?: number[] } = {}) =>
+      void setOrder({ sort: next === usualSort ? null : next, seed: nextSeed ?? null, like: example ?? null }),
     size,
     setSize,
     address: parameters.toString(),
   };
 }
+
+export type StockSelection = ReturnType<typeof useSelection>;

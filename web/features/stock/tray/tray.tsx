@@ -11,6 +11,7 @@ import { Button } from "@/ui/button";
 import { Menu, MenuItem, MenuRule } from "@/ui/menu";
 import { count, number } from "@/ui/words";
 import { LabelDialog, type Asked } from "./label-dialogs";
+import { TrayBar } from "./tray-bar";
 
 /** What can be done to what is picked, lifted from the bottom edge. */
 export function Tray({
@@ -20,6 +21,7 @@ export function Tray({
   matching,
   onAll,
   onClear,
+  onLookAlikes,
 }: {
   collection: number;
   selection: Selection;
@@ -27,6 +29,8 @@ export function Tray({
   matching: number;
   onAll: () => void;
   onClear: () => void;
+  /** Shows what is most like what is picked; null where too many are picked to be an example. */
+  onLookAlikes: (() => void) | null;
 }) {
   const router = useRouter();
   const { data: shelves } = useShelves();
@@ -48,23 +52,21 @@ export function Tray({
     }
   };
   return (
-    <div
-      role="toolbar"
-      aria-label="What is selected"
-      className="rise fixed bottom-3 left-1/2 z-20 flex max-w-[calc(100vw-24px)] -translate-x-1/2 items-center gap-2 rounded-md bg-dim px-4 py-2 whitespace-nowrap text-dim-ink"
-    >
-      <span className="mr-1">
-        What is chosen here is done to <b className="font-title text-[15px] font-semibold">{many}</b>
-        {size < matching ? (
+    <TrayBar
+      label="What is selected"
+      many={many}
+      onClear={onClear}
+      more={
+        size < matching ? (
           <>
             , or{" "}
             <button type="button" onClick={onAll} className="underline">
               to all {number(matching)}
             </button>
           </>
-        ) : null}
-        :
-      </span>
+        ) : null
+      }
+    >
       {(["train", "val", "test"] as const).map((split) => (
         <Button key={split} look="dim" small onClick={() => void perform({ do: "move", split })}>
           Move to {split}
@@ -109,6 +111,7 @@ export function Tray({
           </Button>
         }
       >
+        {onLookAlikes ? <MenuItem onSelect={onLookAlikes}>Show what looks alike</MenuItem> : null}
         <MenuItem onSelect={() => void perform({ do: "move", split: null })}>Take out of splits</MenuItem>
         <MenuItem onSelect={() => void perform({ do: "pin", pinned: true })}>Pin to their splits</MenuItem>
         <MenuItem onSelect={() => void perform({ do: "pin", pinned: false })}>Unpin</MenuItem>
@@ -122,9 +125,6 @@ export function Tray({
           Put into the bin
         </MenuItem>
       </Menu>
-      <button type="button" onClick={onClear} className="ml-2 text-dim-ink-2 hover:text-dim-ink">
-        Esc
-      </button>
       {asked ? (
         <LabelDialog
           asked={asked}
@@ -137,6 +137,6 @@ export function Tray({
           }}
         />
       ) : null}
-    </div>
+    </TrayBar>
   );
 }

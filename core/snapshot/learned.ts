@@ -1,0 +1,190 @@
+/**
+ * The features of a collection's images and objects, laid beside its snapshot: what "looks like" and "stands out" are
+ * worked out from. Held as bytes in one piece; where an image or an object has none, nothing is said of it.
+ */
+import { centreOf, nearestOther } from "../learning/centres";
+import { featureDistance } from "../learning/features";
+import { placeOfBox } from "../learning/image-features";
+import type { Snapshot } from "./snapshot";
+
+type Aligned = { revision: number; upTo: number; objects: Int32Array };
+type Standing = {
+  revision: number;
+  upTo: number;
+  byClass: Map<number, Float32Array | null>;
+  images: Float32Array | null;
+};
+
+export class Learned {
+  /** The highest number a row had that was put in: rows made later have higher ones. */
+  upTo = 0;
+  private bytes = new Uint8Array(1 << 16);
+  private view = new DataView(this.bytes.buffer);
+  private used = 0;
+  private readonly rows = new Map<number, { start: number; length: number }>();
+  private aligned: Aligned | null = null;
+  private standing: Standing | null = null;
+
+  /** Puts in the packed features of an image; those it had before are left behind. */
+  put(image: number, packed: Uint8Array, made: number): void {
+    if (this.used + packed.length > this.bytes.length) {
+      const grown = new Uint8Array(Math.ceil((this.used + packed.length) * 1.5));
+      grown.set(this.bytes.subarray(0, this.used));
+      this.bytes = grown;
+      this.view = new DataView(grown.buffer);
+    }
+    this.bytes.set(packed, this.used);
+    this.rows.set(image, { start: this.used, length: packed.length });
+    this.used += packed.length;
+    this.upTo = Math.max(this.upTo, made);
+  }
+
+  get size(): number {
+    return this.bytes.length + this.rows.size * 60;
+  }
+
+  /** Where the features of the image in a slot begin; -1 where it has none. */
+  private imagePlace(snapshot: Snapshot, slot: number): number {
+    return this.rows.get(snapshot.ids.at(slot))?.start ?? -1;
+  }
+
+  /** Where the features of each object begin, in the order of the snapshot's objects; -1 where it has none. */
+  private objectPlaces(snapshot: Snapshot): Int32Array {
+    const { revision } = snapshot;
+    if (this.aligned?.revision === revision && this.aligned.upTo === this.upTo) return this.aligned.objects;
+    const objects = new Int32Array(snapshot.objectClass.length).fill(-1);
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      const row = this.rows.get(snapshot.ids.at(slot));
+      if (!row) continue;
+      const first = snapshot.firstObject.at(slot);
+      for (let at = first; at < first + snapshot.objectCount.at(slot); at++)
+        objects[at] = placeOfBox(this.view, row.start, row.length, [
+          snapshot.x.at(at),
+          snapshot.y.at(at),
+          snapshot.boxWidth.at(at),
+          snapshot.boxHeight.at(at),
+        ]);
+    }
+    this.aligned = { revision, upTo: this.upTo, objects };
+    return objects;
+  }
+
+  private standingOf(snapshot: Snapshot): Standing {
+    const { revision } = snapshot;
+    if (this.standing?.revision !== revision || this.standing.upTo !== this.upTo)
+      this.standing = { revision, upTo: this.upTo, byClass: new Map(), images: null };
+    return this.standing;
+  }
+
+  /** The centre of every class, by its index: the mean of its objects that are in stock. */
+  private classCentres(snapshot: Snapshot): Map<number, Float32Array> {
+    const places = this.objectPlaces(snapshot);
+    const byClass = new Map<number, number[]>();
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      if (snapshot.present.at(slot) === 0) continue;
+      const first = snapshot.firstObject.at(slot);
+      for (let at = first; at < first + snapshot.objectCount.at(slot); at++) {
+        const place = places[at] as number;
+        if (place < 0) continue;
+        const index = snapshot.objectClass.at(at);
+        const list = byClass.get(index);
+        if (list) list.push(place);
+        else byClass.set(index, [place]);
+      }
+    }
+    const centres = new Map<number, Float32Array>();
+    for (const [index, list] of byClass) {
+      const centre = centreOf(this.bytes, list);
+      if (centre) centres.set(index, centre);
+    }
+    return centres;
+  }
+
+  /** How far each object lies from the centre of its class (0…1), NaN where nothing is known. */
+  objectsFromCentre(snapshot: Snapshot): Float32Array {
+    return this.kept(snapshot, -1, () => {
+      const places = this.objectPlaces(snapshot);
+      const centres = this.classCentres(snapshot);
+      return Float32Array.from(places, (place, at) => {
+        const centre = centres.get(snapshot.objectClass.at(at));
+        return place < 0 || !centre ? Number.NaN : featureDistance(this.bytes, place, centre, 0);
+      });
+    });
+  }
+
+  /**
+   * For the objects of one class: how much nearer they lie to their own centre than to the nearest other class's; below
+   * zero where another is nearer. NaN for all other objects.
+   */
+  objectsFromOthers(snapshot: Snapshot, classIndex: number): Float32Array {
+    return this.kept(snapshot, classIndex, () => {
+      const places = this.objectPlaces(snapshot);
+      const centres = this.classCentres(snapshot);
+      const own = centres.get(classIndex);
+      return Float32Array.from(places, (place, at) => {
+        if (place < 0 || !own || snapshot.objectClass.at(at) !== classIndex) return Number.NaN;
+        const other = nearestOther(this.bytes, place, classIndex, centres);
+        return other ? other.distance - featureDistance(this.bytes, place, own, 0) : Number.NaN;
+      });
+    });
+  }
+
+  private kept(snapshot: Snapshot, key: number, compute: () => Float32Array): Float32Array {
+    const { byClass } = this.standingOf(snapshot);
+    const known = byClass.get(key);
+    if (known) return known;
+    const values = compute();
+    byClass.set(key, values);
+    return values;
+  }
+
+  /** For each slot how far its image, or the object that stands out most on it, lies from its class; NaN if unknown. */
+  imagesUnlikeTheirClass(snapshot: Snapshot): Float32Array {
+    const standing = this.standingOf(snapshot);
+    if (standing.images) return standing.images;
+    const objects = this.objectsFromCentre(snapshot);
+    const ofClass = new Map<number, number[]>();
+    const classesOf = (slot: number) =>
+      snapshot.classSet.at(slot) === 0 ? [] : snapshot.classesIn(snapshot.classSet.at(slot));
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      const place = this.imagePlace(snapshot, slot);
+      if (place < 0 || snapshot.present.at(slot) === 0) continue;
+      for (const id of classesOf(slot)) {
+        const list = ofClass.get(id);
+        if (list) list.push(place);
+        else ofClass.set(id, [place]);
+      }
+    }
+    const centres = new Map([...ofClass].map(([id, places]) => [id, centreOf(this.bytes, places)]));
+    const values = new Float32Array(snapshot.length).fill(Number.NaN);
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      let most = Number.NaN;
+      const take = (value: number) => {
+        if (!(value <= most)) most = Number.isNaN(value) ? most : value;
+      };
+      const first = snapshot.firstObject.at(slot);
+      for (let at = first; at < first + snapshot.objectCount.at(slot); at++) take(objects[at] as number);
+      const place = this.imagePlace(snapshot, slot);
+      if (place >= 0)
+        for (const id of classesOf(slot)) {
+          const centre = centres.get(id);
+          if (centre) take(featureDistance(this.bytes, place, centre, 0));
+        }
+      values[slot] = most;
+    }
+    return (standing.images = values);
+  }
+
+  /** For each slot how far its image lies from the nearest of some images (0…1); NaN where nothing is known of either. */
+  imagesFrom(snapshot: Snapshot, images: readonly number[]): Float32Array {
+    const wanted = images.flatMap((image) => {
+      const row = this.rows.get(image);
+      return row ? [row.start] : [];
+    });
+    return Float32Array.from({ length: snapshot.length }, (_, slot) => {
+      const place = this.imagePlace(snapshot, slot);
+      if (place < 0 || wanted.length === 0) return Number.NaN;
+      return Math.min(...wanted.map((one) => featureDistance(this.bytes, place, this.bytes, one)));
+    });
+  }
+}

@@ -1,0 +1,134 @@
+/**
+ * Learns what images and their objects look like, from their thumbnails, for whatever in stock it is not known of: what
+ * has just come in, what came before it was asked, boxes that were drawn since. One job for all collections, which gives
+ * way to any other work.
+ */
+import { holdsBoxes, imageFeatures } from "@larder/core/learning/image-features";
+import type { Pixels } from "@larder/core/learning/features";
+import { sql } from "drizzle-orm";
+import { setTimeout as sleep } from "node:timers/promises";
+import { z } from "zod";
+import { blobs } from "../../blobs/store";
+import { db, transaction, type Transaction } from "../../db/database";
+import { exists, numberOf, rowsOf } from "../../db/query";
+import { announce } from "../../jobs/events";
+import type { JobContext, JobHandler } from "../../jobs/handler";
+import { addJob } from "../../jobs/queue";
+import { decodedThumbnail } from "../../pixels/thumbnail";
+import { settings } from "../../settings";
+import { readSource } from "../source-bytes";
+
+const batchSize = 100;
+const pauseWhileOthersWork = 300;
+
+export const unlearned = sql`not i.learned and i.removed_at is null`;
+
+/** Puts the job up, unless it is there already. */
+export async function addLearning(tx: Transaction): Promise<void> {
+  const job = { kind: "learn" as const, subject: 0, collectionId: null, title: "Learning what pictures look like" };
+  await addJob({ id: "larder" }, job, tx);
+}
+
+/** Puts the job up where there is something to learn. */
+export async function startLearning(): Promise<void> {
+  if (await exists(db(), sql`select 1 from images i where ${unlearned} limit 1`)) await transaction(addLearning);
+}
+
+const waitingSchema = z.object({
+  id: z.coerce.number(),
+  collection: z.coerce.number(),
+  sha256: z.string(),
+  width: z.number(),
+  height: z.number(),
+  revision: z.number(),
+  features: z.instanceof(Buffer).nullable(),
+});
+type Waiting = z.infer<typeof waitingSchema>;
+
+const boxSchema = z.object({
+  image: z.coerce.number(),
+  x: z.number(),
+  y: z.number(),
+  width: z.number(),
+  height: z.number(),
+});
+type BoxRow = z.infer<typeof boxSchema>;
+
+async function boxesOf(images: readonly number[]): Promise<Map<number, BoxRow[]>> {
+  const rows = await rowsOf(
+    db(),
+    boxSchema,
+    sql`select image_id as image, x, y, width, height from objects where image_id = any(${sql.param(images)}::bigint[])`,
+  );
+  const boxes = new Map<number, BoxRow[]>(images.map((id) => [id, []]));
+  for (const row of rows) boxes.get(row.image)?.push(row);
+  return boxes;
+}
+
+async function pixelsOf(sha256: string): Promise<Pixels> {
+  const store = blobs();
+  const bytes = (await store.hasDerived("thumbnails", sha256))
+    ? await store.readDerived("thumbnails", sha256)
+    : await readSource(sha256);
+  return decodedThumbnail(bytes, settings().limits.pixels);
+}
+
+/** The packed features of an image; what is known already is kept, and of what cannot be read there are none. */
+async function featuresFor(image: Waiting, boxes: readonly BoxRow[]): Promise<Uint8Array> {
+  if (image.features && holdsBoxes(image.features, boxes)) return image.features;
+  try {
+    return imageFeatures(await pixelsOf(image.sha256), image, boxes);
+  } catch {
+    return image.features ?? new Uint8Array(0);
+  }
+}
+
+async function save(tx: Transaction, learned: readonly { image: Waiting; features: Uint8Array }[]): Promise<void> {
+  const fresh = learned.filter(({ image, features }) => features !== image.features && features.length > 0);
+  if (fresh.length > 0)
+    await tx.execute(sql`
+      insert into image_features (image_id, collection_id, features)
+      select f.id, f.collection, decode(f.features, 'base64') from jsonb_to_recordset(${JSON.stringify(
+        fresh.map(({ image, features }) => ({
+          id: image.id,
+          collection: image.collection,
+          features: Buffer.from(features).toString("base64"),
+        })),
+      )}::jsonb) as f(id bigint, collection bigint, features text)
+      where exists (select 1 from images i where i.id = f.id)
+      on conflict (image_id) do update set features = excluded.features, made = nextval('image_features_made')`);
+  const seen = learned.map(({ image }) => ({ id: image.id, revision: image.revision }));
+  // One whose labels changed meanwhile is looked at once more.
+  await tx.execute(sql`update images i set learned = true from jsonb_to_recordset(${JSON.stringify(seen)}::jsonb) as s(id bigint, revision int)
+    where i.id = s.id and i.revision = s.revision`);
+  for (const collection of new Set(learned.map(({ image }) => image.collection)))
+    await announce({ collection, topics: ["features"], revision: null }, tx);
+}
+
+const others = sql`select 1 from jobs where kind <> 'learn' and status = 'running' and lease_until > now() limit 1`;
+
+async function learn({ progress, write }: JobContext): Promise<void> {
+  const total = await numberOf(db(), sql`select count(*) as n from images i where ${unlearned}`);
+  for (let done = 0; ;) {
+    await progress(done, Math.max(done, total));
+    while (await exists(db(), others)) {
+      await progress(done, Math.max(done, total), "Giving way to other work");
+      await sleep(pauseWhileOthersWork);
+    }
+    const batch = await rowsOf(
+      db(),
+      waitingSchema,
+      sql`select i.id, i.collection_id as collection, i.sha256, i.width, i.height, i.revision, f.features
+        from images i left join image_features f on f.image_id = i.id
+        where ${unlearned} order by i.collection_id, i.id limit ${batchSize}`,
+    );
+    if (batch.length === 0) return;
+    const boxes = await boxesOf(batch.map(({ id }) => id));
+    const learned: { image: Waiting; features: Uint8Array }[] = [];
+    for (const image of batch) learned.push({ image, features: await featuresFor(image, boxes.get(image.id) ?? []) });
+    await write((tx) => save(tx, learned));
+    done += batch.length;
+  }
+}
+
+export const learnHandler: JobHandler = { run: learn, abandon: () => Promise.resolve() };

@@ -1,0 +1,188 @@
+/** What pictures look like, learned from a real stock, and the cut-outs in the orders that follow from it. */
+import { selectionSchema } from "@larder/core/selection/chosen";
+import { orderSchema } from "@larder/core/snapshot/order";
+import { sql } from "drizzle-orm";
+import { existsSync, readdirSync } from "node:fs";
+import path from "node:path";
+import sharp from "sharp";
+import { afterAll, beforeAll, describe, expect, it, vi } from "vitest";
+import { z } from "zod";
+import { blobs } from "../../blobs/store";
+import { db } from "../../db/database";
+import { numberOf, rowsOf } from "../../db/query";
+import { untilEnded } from "../../jobs/wait";
+import { settings } from "../../settings";
+import { deliverAndTakeIn, saveArchive, startWorker, wholeStock, zipBytes } from "../../tests/bakery";
+import { act, sendSteps } from "../acts";
+import { localActor } from "../actor";
+import { classTable } from "../classes";
+import { createCollection } from "../collections";
+import { stockPage } from "../stock";
+import { startLearning } from "../learning/learn";
+import { cutoutPicture, cutoutsPage, groupsOfCutouts } from "./cutouts";
+
+const ground = { r: 90, g: 90, b: 90 };
+type Square = { name: string; x: number; colour: { r: number; g: number; b: number } };
+const green = { r: 20, g: 200, b: 40 };
+const blue = { r: 20, g: 40, b: 220 };
+
+/** A grey picture with coloured squares of 40 pixels on it; the `n`th has a shade of its own. */
+async function plate(n: number, squares: readonly Square[]): Promise<Uint8Array> {
+  const background = { ...ground, r: ground.r + n };
+  return sharp({ create: { width: 240, height: 80, channels: 3, background } })
+    .composite(
+      squares.map(({ x, colour }) => ({
+        input: { create: { width: 40, height: 40, channels: 3 as const, background: colour } },
+        left: x,
+        top: 20,
+      })),
+    )
+    .png()
+    .toBuffer();
+}
+
+let stop: () => void;
+let collection: number;
+let classIds: Map<string, number>;
+
+async function untilLearned(): Promise<void> {
+  await startLearning();
+  const left = sql`select count(*) as n from images where collection_id = ${collection} and not learned and removed_at is null`;
+  await vi.waitUntil(async () => (await numberOf(db(), left)) === 0, { timeout: 20_000, interval: 50 });
+}
+
+beforeAll(async () => {
+  stop = await startWorker();
+  collection = (await createCollection(localActor, { name: "Squares" })).id;
+  const files: Record<string, string | Uint8Array> = {};
+  const [images, annotations] = [[] as object[], [] as object[]];
+  for (let n = 0; n < 8; n++) {
+    const squares: Square[] = [
+      // One that is said to be green is blue.
+      { name: "green", x: 20, colour: n === 5 ? blue : green },
+      { name: "blue", x: 140, colour: blue },
+    ];
+    files[`images/p${n}.png`] = await plate(n, squares);
+    images.push({ id: n, width: 240, height: 80, file_name: `p${n}.png` });
+    squares.forEach(({ name, x }, nth) =>
+      annotations.push({
+        id: n * 2 + nth,
+        image_id: n,
+        category_id: name === "green" ? 1 : 2,
+        bbox: [x, 20, 40, name === "green" ? 40 : 30 + n],
+      }),
+    );
+  }
+  const categories = [
+    { id: 1, name: "green" },
+    { id: 2, name: "blue" },
+  ];
+  files["annotations.json"] = JSON.stringify({ images, annotations, categories });
+  await deliverAndTakeIn(collection, saveArchive("squares.zip", await zipBytes(files)));
+  classIds = new Map((await classTable(localActor, collection)).map(({ name, id }) => [name, id]));
+  await untilLearned();
+});
+afterAll(() => stop());
+
+const page = (
+  name: string,
+  by: "size" | "outlying" | "other" | "confidence" | "delivery",
+  down: boolean,
+  selection = wholeStock,
+) =>
+  cutoutsPage(localActor, collection, selection, {
+    group: { of: "class", id: classIds.get(name) as number },
+    by,
+    down,
+    start: 0,
+    limit: 50,
+  });
+
+describe("cut-outs", () => {
+  it("fall into groups that are counted", async () => {
+    expect(await groupsOfCutouts(localActor, collection, wholeStock)).toEqual([
+      { group: { of: "class", id: classIds.get("green") }, count: 8 },
+      { group: { of: "class", id: classIds.get("blue") }, count: 8 },
+    ]);
+    const some = selectionSchema.parse({ where: "name like p1.png" });
+    expect((await groupsOfCutouts(localActor, collection, some)).map(({ count }) => count)).toEqual([1, 1]);
+  });
+  it("put what stands out first, and what is nearer to another class", async () => {
+    const outlying = await page("green", "outlying", true);
+    expect(outlying).toMatchObject({ total: 8, waiting: 0 });
+    expect(outlying.cutouts[0]?.name).toContain("p5.png");
+    const [first, second] = outlying.cutouts.map(({ measure }) => measure ?? 0);
+    expect(first).toBeGreaterThan((second ?? 0) * 2);
+    const other = await page("green", "other", false);
+    expect(other.cutouts[0]?.name).toContain("p5.png");
+    expect(other.cutouts[0]?.measure).toBeLessThan(0);
+    expect(other.cutouts[1]?.measure).toBeGreaterThan(0);
+  });
+  it("go by size", async () => {
+    const { cutouts } = await page("blue", "size", true);
+    expect(cutouts.map(({ height }) => height)).toEqual([37, 36, 35, 34, 33, 32, 31, 30]);
+    expect(cutouts[0]).toMatchObject({ x: 140, y: 20, width: 40 });
+  });
+  it("give the images in the orders of likeness", async () => {
+    const order = orderSchema.parse({ by: "unlike", down: true });
+    const { images } = await stockPage(localActor, collection, wholeStock, { start: 0, limit: 8, order });
+    expect(images[0]?.name).toContain("p5.png");
+    const like = orderSchema.parse({ by: "like", like: [images[0]?.id] });
+    const alike = await stockPage(localActor, collection, wholeStock, { start: 0, limit: 8, order: like });
+    expect(alike.images[0]?.id).toBe(images[0]?.id);
+    expect(alike.images).toHaveLength(8);
+  });
+  it("are pictures of the box and a little around it, made once and gone with the image", async () => {
+    const { cutouts } = await page("green", "outlying", false);
+    const [usual] = cutouts;
+    const bytes = await cutoutPicture(localActor, usual?.image as number, usual as NonNullable<typeof usual>);
+    const { data, info } = await sharp(bytes).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+    // 40 pixels and 15 % of that on each side.
+    expect([info.width, info.height]).toEqual([52, 52]);
+    const pixel = (x: number, y: number) => [...data.subarray((y * 52 + x) * 3, (y * 52 + x) * 3 + 3)];
+    expect((pixel(26, 26)[1] ?? 0) - (pixel(26, 26)[0] ?? 0)).toBeGreaterThan(120);
+    expect(Math.abs((pixel(2, 2)[1] ?? 0) - (pixel(2, 2)[2] ?? 0))).toBeLessThan(25);
+    const [row] = await rowsOf(
+      db(),
+      z.object({ sha256: z.string() }),
+      sql`select sha256 from images where id = ${usual?.image}`,
+    );
+    const folder = path.join(settings().home, "store", "cutouts", row?.sha256.slice(0, 2) ?? "", row?.sha256 ?? "");
+    expect(readdirSync(folder)).toHaveLength(1);
+    await cutoutPicture(localActor, usual?.image as number, usual as NonNullable<typeof usual>);
+    expect(readdirSync(folder)).toHaveLength(1);
+    const other = await zipBytes({});
+    await blobs().put("0".repeat(64), other);
+    await blobs().putDerived("cutouts", `${"0".repeat(64)}/${"1".repeat(64)}`, other);
+    await blobs().remove("0".repeat(64));
+    expect(existsSync(path.join(settings().home, "store", "cutouts", "00", "0".repeat(64)))).toBe(false);
+  });
+  it("that are picked get their class in one act, whatever else is on their images", async () => {
+    const wrong = (await page("green", "outlying", true)).cutouts[0];
+    const outcome = await act(localActor, collection, {
+      only: [wrong?.image as number],
+      act: { do: "reclass", objects: [wrong?.uid as string], class: classIds.get("blue") as number },
+      expected: 1,
+    });
+    if (outcome.job) await untilEnded(outcome.job);
+    expect(outcome.text).toBe("made 1 object into blue (on 1 image)");
+    expect((await page("green", "size", true)).total).toBe(7);
+    const blues = await page("blue", "outlying", true);
+    expect(blues.total).toBe(9);
+    // Its looks are known still: the box is the same.
+    expect(blues.cutouts.every(({ measure }) => measure !== null)).toBe(true);
+  });
+  it("of a box that is drawn anew are learned anew", async () => {
+    const [cutout] = (await page("green", "size", true)).cutouts;
+    const shape = { kind: "box", x: 5, y: 5, width: 12, height: 12 } as const;
+    await sendSteps(localActor, collection, [
+      { image: cutout?.image as number, revision: 0, steps: [{ do: "set-shape", uid: cutout?.uid as string, shape }] },
+    ]);
+    await untilLearned();
+    const { cutouts } = await page("green", "outlying", true);
+    const moved = cutouts.find(({ uid }) => uid === cutout?.uid);
+    expect(moved).toMatchObject({ x: 5, width: 12 });
+    expect(cutouts[0]?.uid).toBe(cutout?.uid);
+    expect(moved?.measure).toBeGreaterThan(0);
+  });
+});

@@ -1,0 +1,30 @@
+"use client";
+import type { CutoutOrder } from "@larder/core/snapshot/cutouts";
+import { Button } from "@/ui/button";
+import { Menu, MenuItem } from "@/ui/menu";
+
+type Order = { by: CutoutOrder; down: boolean };
+
+const orders: readonly (Order & { says: string })[] = [
+  { by: "outlying", down: true, says: "what stands out first" },
+  { by: "outlying", down: false, says: "the most usual first" },
+  { by: "other", down: false, says: "nearer to another class first" },
+  { by: "size", down: true, says: "largest first" },
+  { by: "size", down: false, says: "smallest first" },
+  { by: "confidence", down: false, says: "least sure first" },
+  { by: "delivery", down: false, says: "by delivery" },
+];
+
+/** In which order cut-outs stand. */
+export function CutoutOrderMenu({ by, down, onOrder }: Order & { onOrder: (order: Order) => void }) {
+  const now = orders.find((order) => order.by === by && order.down === down);
+  return (
+    <Menu trigger={<Button small>Order: {now?.says ?? by}</Button>}>
+      {orders.map((order) => (
+        <MenuItem key={order.says} onSelect={() => onOrder({ by: order.by, down: order.down })}>
+          {order.says}
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}

@@ -1,0 +1,96 @@
+"use client";
+import type { LabelRequest } from "@larder/core/labels/request";
+import type { ShownCutout } from "@larder/server/services/stock/cutouts";
+import Link from "next/link";
+import { useState } from "react";
+import { useActs } from "@/features/acts/use-acts";
+import { Button } from "@/ui/button";
+import { Menu, MenuItem } from "@/ui/menu";
+import { count } from "@/ui/words";
+import type { Looks } from "../grid/cell";
+import { LabelDialog } from "../tray/label-dialogs";
+import { TrayBar } from "../tray/tray-bar";
+
+/** What can be done to cut-outs that are picked: to the objects, or to the images where they are whole images. */
+export function CutoutTray({
+  collection,
+  picked,
+  looks,
+  imageClass,
+  onDone,
+}: {
+  collection: number;
+  picked: readonly ShownCutout[];
+  looks: Looks;
+  /** The class that the images share, where cut-outs are whole images; else null. */
+  imageClass: number | null;
+  onDone: () => void;
+}) {
+  const { act } = useActs(collection);
+  const [tagging, setTagging] = useState(false);
+  const images = [...new Set(picked.map(({ image }) => image))];
+  const uids = picked.flatMap(({ uid }) => uid ?? []);
+  const perform = (request: LabelRequest) =>
+    act({ where: "", only: images, except: [] }, request, images.length).then(onDone);
+  const whole = imageClass !== null;
+  const what = whole ? count(images.length, "image") : count(picked.length, "object");
+  const [only] = images;
+  return (
+    <TrayBar label="What is picked" many={what} onClear={onDone}>
+      <Menu
+        trigger={
+          <Button look="dim" small>
+            Give another class
+          </Button>
+        }
+      >
+        <div className="max-h-80 overflow-y-auto">
+          {[...looks]
+            .filter(([id]) => id !== imageClass)
+            .map(([id, { name, colour }]) => (
+              <MenuItem
+                key={id}
+                onSelect={() =>
+                  void perform(
+                    whole ? { do: "set-classes", classes: [id] } : { do: "reclass", objects: uids, class: id },
+                  )
+                }
+              >
+                <span className="size-2.5 rounded-sm" style={{ background: colour }} aria-hidden="true" />
+                {name}
+              </MenuItem>
+            ))}
+        </div>
+      </Menu>
+      <Button
+        look="dim"
+        small
+        onClick={() =>
+          void perform(whole ? { do: "remove-class", class: imageClass } : { do: "remove-objects", objects: uids })
+        }
+      >
+        {whole ? "Take the class off" : picked.length === 1 ? "Remove it" : "Remove them"}
+      </Button>
+      <Button look="dim" small onClick={() => setTagging(true)}>
+        Tag their images
+      </Button>
+      {images.length === 1 ? (
+        <Button look="dim" small asChild>
+          <Link href={`/c/${collection}/stock/${only}`}>Open the picture</Link>
+        </Button>
+      ) : null}
+      {tagging ? (
+        <LabelDialog
+          asked="tag"
+          many={count(images.length, "image")}
+          collection={collection}
+          onClose={() => setTagging(false)}
+          onDo={(request) => {
+            setTagging(false);
+            void perform(request);
+          }}
+        />
+      ) : null}
+    </TrayBar>
+  );
+}

@@ -1,0 +1,273 @@
+"use client";
+import type { CutoutGroup } from "@larder/core/snapshot/cutouts";
+import type { ShownCutout } from "@larder/server/services/stock/cutouts";
+import { useWindowVirtualizer } from "@tanstack/react-virtual";
+import { useRouter } from "next/navigation";
+import {
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type MouseEvent,
+  type ReactNode,
+} from "react";
+import { Empty, Loading, Trouble } from "@/ui/states";
+import { count } from "@/ui/words";
+import type { Looks } from "../grid/cell";
+import type { StockSelection } from "../use-selection";
+import { CutoutOrderMenu } from "./cutout-order-menu";
+import { CutoutTray } from "./cutout-tray";
+import { GroupField } from "./group-field";
+import { Lasso, type Frame } from "./lasso";
+import { groupWord, useCutoutGroups, useCutouts, useCutoutView } from "./use-cutouts";
+
+const gap = 6;
+const noGroup: CutoutGroup = { of: "class", id: 0 };
+
+/** What tells one cut-out from another: its object, or its image where it is a whole one. */
+const keyOf = ({ uid, image }: ShownCutout) => uid ?? `image ${image}`;
+
+function pictureOf({ image, x, y, width, height }: ShownCutout): string {
+  return `/api/images/${image}/cutout?x=${x}&y=${y}&width=${width}&height=${height}`;
+}
+
+/** Every object of what matches, cropped, side by side: the wrong ones stand out. */
+export function Cutouts({
+  collection,
+  looks,
+  stock,
+  head,
+}: {
+  collection: number;
+  looks: Looks;
+  stock: StockSelection;
+  head: ReactNode;
+}) {
+  const router = useRouter();
+  const view = useCutoutView();
+  const { data: groups, error: groupsError } = useCutoutGroups(collection, stock.query);
+  const shown = groups?.find(({ group }) => groupWord(group) === view.group) ?? groups?.[0];
+  const total = shown?.count ?? 0;
+  const group = shown?.group ?? noGroup;
+
+  const ground = useRef<HTMLDivElement>(null);
+  const [{ width, top }, setPlace] = useState({ width: 1240, top: 0 });
+  useLayoutEffect(() => {
+    const element = ground.current;
+    if (!element) return;
+    const measure = () => setPlace({ width: element.clientWidth, top: element.offsetTop });
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [total > 0]);
+  const columns = Math.max(1, Math.floor((width + gap) / (view.edge + gap)));
+  const edge = (width - gap * (columns - 1)) / columns;
+  const pitch = edge + gap;
+  const virtual = useWindowVirtualizer({
+    count: Math.ceil(total / columns),
+    estimateSize: () => pitch,
+    overscan: 4,
+    scrollMargin: top,
+  });
+  useEffect(() => virtual.measure(), [virtual, pitch]);
+  const rows = virtual.getVirtualItems();
+  const [from, to] = [(rows[0]?.index ?? 0) * columns, ((rows.at(-1)?.index ?? 0) + 1) * columns - 1];
+  const { cutoutAt, waiting, error, asked } = useCutouts(
+    collection,
+    stock.query,
+    { group, by: view.by, down: view.down },
+    from,
+    Math.min(to, Math.max(0, total - 1)),
+  );
+
+  const [picked, setPicked] = useState<ReadonlyMap<string, ShownCutout>>(new Map());
+  const [current, setCurrent] = useState(0);
+  const anchor = useRef<number | null>(null);
+  useEffect(() => setPicked(new Map()), [asked]);
+  useEffect(() => {
+    const onKey = (event: globalThis.KeyboardEvent) => event.key === "Escape" && setPicked(new Map());
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const flip = (cutout: ShownCutout) =>
+    setPicked((before) => {
+      const next = new Map(before);
+      if (!next.delete(keyOf(cutout))) next.set(keyOf(cutout), cutout);
+      return next;
+    });
+  /** Adds what lies between two places, as far as it is there. */
+  const addBetween = (one: number, other: number) =>
+    setPicked((before) => {
+      const next = new Map(before);
+      for (let index = Math.min(one, other); index <= Math.max(one, other); index++) {
+        const cutout = cutoutAt(index);
+        if (cutout) next.set(keyOf(cutout), cutout);
+      }
+      return next;
+    });
+  const press = (index: number, event: MouseEvent) => {
+    const cutout = cutoutAt(index);
+    if (!cutout) return;
+    setCurrent(index);
+    if (event.shiftKey && anchor.current !== null) return addBetween(anchor.current, index);
+    anchor.current = index;
+    flip(cutout);
+  };
+  const takeFrame = ({ left, top: above, right, bottom }: Frame, keep: boolean) => {
+    const next = new Map(keep ? picked : []);
+    const last = (place: number, limit: number) => Math.max(0, Math.min(limit, Math.floor(place / pitch)));
+    const rowLimit = Math.ceil(total / columns) - 1;
+    for (let row = last(above, rowLimit); row <= last(bottom, rowLimit); row++)
+      for (let column = last(left, columns - 1); column <= last(right, columns - 1); column++) {
+        const cutout = row * columns + column < total ? cutoutAt(row * columns + column) : undefined;
+        if (cutout) next.set(keyOf(cutout), cutout);
+      }
+    setPicked(next);
+  };
+  const open = (cutout: ShownCutout) => router.push(`/c/${collection}/stock/${cutout.image}?${stock.address}`);
+
+  /** The cell that the keyboard is to come to; one that is far away is drawn only later. */
+  const wanted = useRef<number | null>(null);
+  const takeFocus = () => {
+    const cell = ground.current?.querySelector<HTMLElement>(`[data-index="${wanted.current}"]`);
+    if (wanted.current === null || !cell) return;
+    wanted.current = null;
+    cell.focus({ preventScroll: true });
+  };
+  useEffect(takeFocus);
+  const onKey = (event: KeyboardEvent) => {
+    const at = Number((event.target as HTMLElement).dataset["index"]);
+    const page = Math.max(1, Math.floor(window.innerHeight / pitch) - 1) * columns;
+    const steps: Record<string, number> = {
+      ArrowRight: 1,
+      ArrowLeft: -1,
+      ArrowDown: columns,
+      ArrowUp: -columns,
+      PageDown: page,
+      PageUp: -page,
+      Home: -total,
+      End: total,
+    };
+    const cutout = cutoutAt(at);
+    if (event.key === "Enter" && cutout) {
+      event.preventDefault();
+      return open(cutout);
+    }
+    const step = steps[event.key];
+    if (!Number.isInteger(at) || step === undefined) return;
+    event.preventDefault();
+    const next = Math.min(total - 1, Math.max(0, at + step));
+    setCurrent(next);
+    virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
+    wanted.current = next;
+    takeFocus();
+    if (!event.shiftKey) return;
+    anchor.current ??= at;
+    addBetween(anchor.current, next);
+  };
+
+  const problem = groupsError ?? error;
+  if (problem && !groups) return <Trouble error={problem} again={() => undefined} />;
+  return (
+    <>
+      <div className="flex items-center gap-4 px-5 pb-2.5">
+        {head}
+        <span className="ml-auto" />
+        {groups && groups.length > 0 ? (
+          <GroupField groups={groups} looks={looks} chosen={groupWord(group)} onChoose={view.setGroup} />
+        ) : null}
+        <CutoutOrderMenu by={view.by} down={view.down} onOrder={view.setOrder} />
+        <label className="flex items-center gap-2 text-small text-ink-3">
+          Size
+          <input
+            type="range"
+            min={64}
+            max={192}
+            step={8}
+            value={view.edge}
+            onChange={(event) => view.setEdge(Number(event.target.value))}
+            className="w-24 accent-[var(--color-act)]"
+          />
+        </label>
+      </div>
+      {waiting > 0 ? (
+        <p className="px-5 pb-2 text-info" role="status">
+          What {count(waiting, "image looks", "images look")} like is still being learned; until then their cut-outs
+          stand at the end.
+        </p>
+      ) : null}
+      {!groups ? <Loading what="the cut-outs" /> : null}
+      {groups?.length === 0 ? (
+        <Empty title="Nothing to cut out">No image that matches has an object or a class.</Empty>
+      ) : null}
+      {total > 0 ? (
+        <div className="mx-5">
+          <Lasso ground={ground} onFrame={takeFrame}>
+            <div
+              ref={ground}
+              role="grid"
+              aria-label="Cut-outs"
+              aria-multiselectable="true"
+              aria-rowcount={Math.ceil(total / columns)}
+              onKeyDown={onKey}
+              className="relative"
+              style={{ height: virtual.getTotalSize() }}
+            >
+              {rows.map((row) => (
+                <div
+                  key={row.key}
+                  role="row"
+                  aria-rowindex={row.index + 1}
+                  className="absolute inset-x-0 flex"
+                  style={{ top: row.start - top, gap }}
+                >
+                  {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
+                    const index = row.index * columns + column;
+                    const cutout = cutoutAt(index);
+                    const selected = cutout ? picked.has(keyOf(cutout)) : false;
+                    return (
+                      <div key={index} role="gridcell" aria-selected={selected} style={{ width: edge, height: edge }}>
+                        <button
+                          type="button"
+                          data-index={index}
+                          tabIndex={index === Math.min(current, total - 1) ? 0 : -1}
+                          aria-label={cutout ? `On ${cutout.name}` : "Not there yet"}
+                          title={cutout?.name}
+                          onClick={(event) => press(index, event)}
+                          onDoubleClick={() => cutout && open(cutout)}
+                          className={`block size-full overflow-hidden rounded-sm bg-well ${
+                            selected ? "outline-[3px] -outline-offset-3 outline-act outline-solid" : ""
+                          }`}
+                        >
+                          {cutout ? (
+                            <img
+                              src={pictureOf(cutout)}
+                              alt=""
+                              draggable={false}
+                              className={`size-full object-contain ${selected ? "opacity-75" : ""}`}
+                            />
+                          ) : null}
+                        </button>
+                      </div>
+                    );
+                  })}
+                </div>
+              ))}
+            </div>
+          </Lasso>
+        </div>
+      ) : null}
+      {picked.size > 0 ? (
+        <CutoutTray
+          collection={collection}
+          picked={[...picked.values()]}
+          looks={looks}
+          imageClass={group.of === "image-class" ? group.id : null}
+          onDone={() => setPicked(new Map())}
+        />
+      ) : null}
+    </>
+  );
+}

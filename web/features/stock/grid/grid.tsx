@@ -1,0 +1,249 @@
+"use client";
+import { mostLiked } from "@larder/core/snapshot/order";
+import type { StockImage } from "@larder/server/services/stock";
+import { useQueries } from "@tanstack/react-query";
+import { useWindowVirtualizer } from "@tanstack/react-virtual";
+import { useRouter } from "next/navigation";
+import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
+import { toast } from "sonner";
+import { api } from "@/features/live/api";
+import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
+import { Tray } from "../tray/tray";
+import type { StockSelection } from "../use-selection";
+import { Cell, type Looks } from "./cell";
+import { rememberPlace, takePlace } from "./place";
+import { SortMenu } from "./sort-menu";
+import { useView } from "./use-view";
+import { ViewMenu } from "./view-menu";
+
+const pageSize = 60;
+const gap = 8;
+
+/** The images that match as thumbnails of any size, in any order; `total` of them. */
+export function Grid({
+  collection,
+  total,
+  looks,
+  classNames,
+  stock,
+  head,
+}: {
+  collection: number;
+  total: number;
+  looks: Looks;
+  classNames: readonly string[];
+  stock: StockSelection;
+  head: ReactNode;
+}) {
+  const router = useRouter();
+  const { selection, query, listQuery, sort, setOrder, size, setSize } = stock;
+  const view = useView();
+  const address = [stock.address, view.viewAddress].filter(Boolean).join("&");
+  const ground = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(1240);
+  const [top, setTop] = useState(0);
+  useLayoutEffect(() => {
+    const element = ground.current;
+    if (!element) return;
+    const measure = () => {
+      setWidth(element.clientWidth);
+      setTop(element.offsetTop);
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [total]);
+  const columns = Math.max(1, Math.floor((width + gap) / (size + gap)));
+  const cellWidth = (width - gap * (columns - 1)) / columns;
+  const cellHeight = Math.round(cellWidth * 0.75) + 30;
+  const rows = Math.ceil(total / columns);
+  const virtual = useWindowVirtualizer({
+    count: rows,
+    estimateSize: () => cellHeight + gap,
+    overscan: 3,
+    scrollMargin: top,
+  });
+  useEffect(() => virtual.measure(), [virtual, cellHeight]);
+  const visible = virtual.getVirtualItems();
+  const firstPage = Math.floor(((visible[0]?.index ?? 0) * columns) / pageSize);
+  const lastPage = Math.floor((((visible[visible.length - 1]?.index ?? 0) + 1) * columns - 1) / pageSize);
+  const pageNumbers = Array.from({ length: Math.max(1, lastPage - firstPage + 1) }, (_, i) => firstPage + i);
+  const pages = useQueries({
+    queries: pageNumbers.map((page) => ({
+      queryKey: ["stock", collection, listQuery, page],
+      staleTime: 30_000,
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        api<{ images: StockImage[] }>(
+          `/api/collections/${collection}/stock?${listQuery}&start=${page * pageSize}&limit=${pageSize}`,
+          { signal },
+        ),
+    })),
+  });
+  const imageAt = (index: number): StockImage | undefined =>
+    pages[Math.floor(index / pageSize) - firstPage]?.data?.images[index % pageSize];
+
+  const [picked, setPicked] = useState<Picked>(nothing);
+  const anchor = useRef<number | null>(null);
+  const [current, setCurrent] = useState(0);
+  useEffect(() => setPicked(nothing), [query]);
+  const extendTo = async (index: number) => {
+    const from = anchor.current ?? index;
+    try {
+      const ids = await idsBetween(collection, listQuery, Math.min(from, index), Math.max(from, index));
+      setPicked((before) => withMore(before, ids));
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  const select = async (index: number, event: MouseEvent) => {
+    const image = imageAt(index);
+    if (!image) return;
+    setCurrent(index);
+    if (event.shiftKey && anchor.current !== null) return extendTo(index);
+    anchor.current = index;
+    setPicked(toggled(picked, image.id, event.ctrlKey || event.metaKey));
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+      if (event.key === "Escape") setPicked(nothing);
+      if (!typing && event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) {
+        event.preventDefault();
+        setPicked(everything);
+      }
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  const onGridKey = (event: React.KeyboardEvent) => {
+    const at = Number((event.target as HTMLElement).dataset["index"]);
+    const rowsInView = Math.max(1, Math.floor(window.innerHeight / (cellHeight + gap)) - 1);
+    const step = {
+      ArrowRight: 1,
+      ArrowLeft: -1,
+      ArrowDown: columns,
+      ArrowUp: -columns,
+      PageDown: columns * rowsInView,
+      PageUp: -columns * rowsInView,
+      Home: -total,
+      End: total,
+    }[event.key];
+    if (!Number.isInteger(at) || step === undefined) return;
+    event.preventDefault();
+    goTo(Math.min(total - 1, Math.max(0, at + step)));
+    if (!event.shiftKey) return;
+    anchor.current ??= at;
+    void extendTo(Math.min(total - 1, Math.max(0, at + step)));
+  };
+  /** The cell that the keyboard is to come to; one that is far away is drawn, and its image known, only later. */
+  const wanted = useRef<number | null>(null);
+  const takeFocus = () => {
+    const cell = ground.current?.querySelector<HTMLElement>(`[data-index="${wanted.current}"]`);
+    if (wanted.current === null || !cell) return;
+    wanted.current = null;
+    cell.focus({ preventScroll: true });
+  };
+  useEffect(takeFocus);
+  /** Brings the cell into view and the keyboard to it. */
+  const goTo = (next: number) => {
+    setCurrent(next);
+    virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
+    wanted.current = next;
+    takeFocus();
+  };
+
+  // Whoever comes back from an image finds it where it was.
+  const goBack = useRef(goTo);
+  goBack.current = goTo;
+  useEffect(() => {
+    if (total === 0) return;
+    const place = takePlace(collection, listQuery);
+    if (place !== null && place < total) goBack.current(place);
+  }, [collection, listQuery, total]);
+
+  return (
+    <>
+      <div className="flex items-center gap-4 px-5 pb-2.5">
+        {head}
+        <span className="ml-auto flex gap-1.5">
+          <SortMenu sort={sort} onSort={setOrder} />
+          <ViewMenu view={view} classes={classNames} />
+        </span>
+        <label className="flex items-center gap-2 text-small text-ink-3">
+          Thumbnails
+          <input
+            type="range"
+            min={110}
+            max={420}
+            step={10}
+            value={size}
+            onChange={(event) => void setSize(Number(event.target.value))}
+            className="w-32 accent-[var(--color-act)]"
+          />
+        </label>
+      </div>
+      <div
+        ref={ground}
+        role="grid"
+        aria-label="Images in stock"
+        aria-multiselectable="true"
+        aria-rowcount={rows}
+        onKeyDown={onGridKey}
+        className="relative mx-5"
+        style={{ height: virtual.getTotalSize() }}
+      >
+        {visible.map((row) => (
+          <div
+            key={row.key}
+            role="row"
+            aria-rowindex={row.index + 1}
+            className="absolute inset-x-0 grid"
+            style={{ top: row.start - top, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}
+          >
+            {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
+              const index = row.index * columns + column;
+              const image = imageAt(index);
+              return (
+                <Cell
+                  key={index}
+                  index={index}
+                  view={view}
+                  image={image}
+                  current={index === Math.min(current, total - 1)}
+                  looks={looks}
+                  height={cellHeight}
+                  selected={image ? holds(picked, image.id) : false}
+                  onClick={(event) => void select(index, event)}
+                  onOpen={() => {
+                    if (!image) return;
+                    rememberPlace(collection, listQuery, index);
+                    router.push(`/c/${collection}/stock/${image.id}?${address}`);
+                  }}
+                />
+              );
+            })}
+          </div>
+        ))}
+      </div>
+      {sizeOf(picked, total) > 0 ? (
+        <Tray
+          collection={collection}
+          selection={selectionOf(picked, selection)}
+          size={sizeOf(picked, total)}
+          matching={total}
+          onAll={() => setPicked(everything)}
+          onClear={() => setPicked(nothing)}
+          onLookAlikes={
+            !picked.all && picked.images.size <= mostLiked
+              ? () => {
+                  setOrder("like", { like: [...picked.images] });
+                  window.scrollTo({ top: 0 });
+                }
+              : null
+          }
+        />
+      ) : null}
+    </>
+  );
+}
