@@ -9,6 +9,7 @@ import type { Step } from "./step";
 
 const tag = z.string().trim().min(1, "A tag needs a name.").max(100, "A tag has 100 characters at most.");
 const classId = z.number().int();
+const attributeName = z.string().trim().min(1).max(200);
 /** As many objects as are named by hand; beyond, conditions say which. */
 const mostPickedObjects = 10_000;
 /** Of which objects a request speaks: those that meet conditions, or some that were picked, by uid. */
@@ -28,9 +29,10 @@ export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("remove-objects"), objects: objectsSchema }),
   z.object({
     do: z.literal("set-attribute"),
-    name: z.string().trim().min(1).max(200),
+    name: attributeName,
     value: attributeValueSchema.nullable(),
   }),
+  z.object({ do: z.literal("rename-attribute"), from: attributeName, to: attributeName }),
   z.object({ do: z.literal("merge"), from: classId, into: classId }),
   z.object({ do: z.literal("remove") }),
   z.object({ do: z.literal("restore") }),
@@ -39,7 +41,9 @@ export type LabelRequest = z.infer<typeof requestSchema>;
 
 /** Whether the steps of a request depend on the objects of an image. */
 export function looksAtObjects(request: LabelRequest): boolean {
-  return !["move", "pin", "tag", "untag", "set-attribute", "remove", "restore"].includes(request.do);
+  return !["move", "pin", "tag", "untag", "set-attribute", "rename-attribute", "remove", "restore"].includes(
+    request.do,
+  );
 }
 
 /** Everything that is said about what is on the picture is taken away. */
@@ -86,6 +90,15 @@ function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockOb
       return isSame(ownEntry(labels.attributes, request.name) ?? null, request.value)
         ? []
         : [{ do: "set-image-attribute", name: request.name, value: request.value }];
+    case "rename-attribute": {
+      const value = ownEntry(labels.attributes, request.from) ?? null;
+      return value === null
+        ? []
+        : [
+            { do: "set-image-attribute", name: request.from, value: null },
+            { do: "set-image-attribute", name: request.to, value },
+          ];
+    }
     case "add-class":
       return labels.classes.includes(request.class) ? [] : [{ do: "add-class", class: request.class }];
     case "remove-class":
@@ -167,6 +180,8 @@ export function requestText(request: LabelRequest, images: number, className: (i
       return request.value === null
         ? `took ${request.name} off ${many}`
         : `set ${request.name} of ${many} to ${attributeText(request.value)}`;
+    case "rename-attribute":
+      return `renamed the attribute ${request.from} to ${request.to} (${many})`;
     case "merge":
       return `merged ${className(request.from)} into ${className(request.into)} (${many})`;
     case "remove":

@@ -104,7 +104,7 @@ export class Snapshot {
   revision = 0;
   classes: readonly SnapshotClass[] = [];
   deliveries: readonly SnapshotDelivery[] = [];
-  /** Names of attributes that classes may carry. */
+  /** Names of attributes that classes or images may carry. */
   declaredAttributes: readonly string[] = [];
 
   /** Loaded when something is first asked that needs it. */

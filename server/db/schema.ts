@@ -42,6 +42,8 @@ export const collections = pgTable(
     id: id(),
     name: text("name").notNull(),
     band: integer("band").notNull().default(0),
+    /** What may be said of its images, beside classes: the columns of the ledger. */
+    imageAttributes: jsonb("image_attributes").$type<AttributeSchema[]>().notNull().default([]),
     /** One higher with every transaction that changes anything in it: cache key, ETag and event in one. */
     revision: bigint("revision", { mode: "number" }).notNull().default(0),
     /** Numbers of the stock, kept by triggers on `images` (migration 0005). */

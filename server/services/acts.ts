@@ -62,6 +62,7 @@ const underWay: Record<LabelRequest["do"], string> = {
   reclass: "giving objects another class",
   "remove-objects": "removing objects",
   "set-attribute": "setting an attribute of images",
+  "rename-attribute": "renaming an attribute",
   "add-class": "giving images a class",
   "remove-class": "taking a class off images",
   merge: "merging classes",

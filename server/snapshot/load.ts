@@ -44,7 +44,8 @@ async function loadLists(client: pg.ClientBase, collection: number, snapshot: Sn
     [collection],
   );
   const declared = await client.query(
-    `select distinct a.value->>'name' as name from classes k, jsonb_array_elements(k.attributes) a where k.collection_id = $1`,
+    `select a.value->>'name' as name from classes k, jsonb_array_elements(k.attributes) a where k.collection_id = $1
+      union select a.value->>'name' from collections c, jsonb_array_elements(c.image_attributes) a where c.id = $1`,
     [collection],
   );
   snapshot.declaredAttributes = z

@@ -2,6 +2,7 @@
 import { and, eq, inArray, sql } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { acts, classes, deliveries, sourceFiles, type Act } from "../../db/schema";
+import { renameColumn } from "../ledger/declared-columns";
 import { setRenaming, type Renaming } from "../classes/rename";
 import { workSchema } from "./act-work";
 
@@ -25,7 +26,16 @@ async function setInForce(tx: Transaction, act: Act, inForce: boolean, actor: st
   if (merger) await setMerger(tx, merger.from, inForce ? merger.into : null);
   const renaming = renamingOf(act);
   if (renaming) await setRenaming(tx, act.collectionId, renaming, inForce);
+  const attribute = attributeRenamingOf(act);
+  if (attribute) await renameColumn(tx, act.collectionId, attribute, inForce);
   if (act.via?.kind === "delivery") await setDeliveryInForce(tx, act.via.id, inForce, actor);
+}
+
+/** Which attribute of images an act gave another name; null for every other kind of act. */
+function attributeRenamingOf(act: Act): { from: string; to: string } | null {
+  if (act.kind !== "rename-attribute") return null;
+  const work = workSchema.parse(act.request);
+  return work.kind === "request" && work.request.do === "rename-attribute" ? work.request : null;
 }
 
 /** Which class an act merged into which; null for every other kind of act. */

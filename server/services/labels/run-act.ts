@@ -30,6 +30,9 @@ const requested = (act: Act, { request, selection, attributes }: Extract<ActWork
 };
 const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
 
+/** What is done also where no image has anything of it. */
+const withoutImages = new Set<LabelRequest["do"]>(["merge", "rename-attribute"]);
+
 /** How many images an act has before it. */
 export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
   const work = workSchema.parse(act.request);
@@ -95,7 +98,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   if (!ended) return { ended, act: after as Act };
   await finishAct(tx, after as Act);
   // What changed nothing is no part of the history.
-  if (work.kind === "request" && work.request.do !== "merge" && sums.images === 0)
+  if (work.kind === "request" && !withoutImages.has(work.request.do) && sums.images === 0)
     await tx.delete(acts).where(eq(acts.id, act.id));
   return { ended, act: after as Act };
 }

@@ -10,6 +10,8 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   selections: { topics: ["stock", "classes", "deliveries", "selections"], byCollection: true },
   vocabulary: { topics: ["stock", "classes", "deliveries"], byCollection: true },
   stock: { topics: ["stock"], byCollection: true },
+  ledger: { topics: ["stock", "classes"], byCollection: true },
+  "ledger-columns": { topics: ["stock", "classes"], byCollection: true },
   cutouts: { topics: ["stock", "classes", "features"], byCollection: true },
   image: { topics: ["stock"], byCollection: true },
   "image-history": { topics: ["stock"], byCollection: true },

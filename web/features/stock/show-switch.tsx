@@ -1,7 +1,7 @@
 "use client";
 import { useShow, shows, type Show } from "./use-show";
 
-const names: Record<Show, string> = { grid: "Whole pictures", cutouts: "Cut-outs" };
+const names: Record<Show, string> = { grid: "Whole pictures", cutouts: "Cut-outs", ledger: "Ledger" };
 
 /** From one way of looking at the stock to another: words in a line, the present one underlined. */
 export function ShowSwitch() {

@@ -14,11 +14,12 @@ import { FilterLine } from "./filter-line/filter-line";
 import type { Looks } from "./grid/cell";
 import { Grid } from "./grid/grid";
 import { Histograms } from "./histograms";
+import { Ledger } from "./ledger/ledger";
 import { ShowSwitch } from "./show-switch";
 import { useSelection } from "./use-selection";
 import { useShow } from "./use-show";
 
-/** All the images a collection holds, under filters: as a grid, or object by object as cut-outs. */
+/** All the images a collection holds, under filters: as a grid, object by object as cut-outs, or as a ledger. */
 export function Stock({ collection }: { collection: number }) {
   const stock = useSelection();
   const { where, chosen, toggle, write, clear, active, query } = stock;
@@ -92,8 +93,10 @@ export function Stock({ collection }: { collection: number }) {
           stock={stock}
           head={head}
         />
-      ) : (
+      ) : show === "cutouts" ? (
         <Cutouts collection={collection} looks={looks} stock={stock} head={head} />
+      ) : (
+        <Ledger collection={collection} matching={facets.matching} stock={stock} head={head} />
       )}
       {facets.matching === 0 ? (
         <Empty title="No image matches" action={<Button onClick={clear}>Clear the filters</Button>}>

@@ -1,7 +1,7 @@
 "use client";
 import { parseAsStringLiteral, useQueryState } from "nuqs";
 
-export const shows = ["grid", "cutouts"] as const;
+export const shows = ["grid", "cutouts", "ledger"] as const;
 export type Show = (typeof shows)[number];
 
 /** In which way the stock is looked at, kept in the address. */

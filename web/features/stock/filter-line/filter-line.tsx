@@ -16,6 +16,7 @@ import { recentSelections, rememberSelection } from "./recent";
 import { SavedChips, SaveDialog } from "./saved";
 
 const look = EditorView.theme({
+  ".cm-placeholder": { color: "var(--color-ink-3)" },
   "&": { backgroundColor: "transparent", fontSize: "13px" },
   "&.cm-focused": { outline: "none" },
   ".cm-content": { fontFamily: "var(--font-mono)", padding: "5px 0", caretColor: "var(--color-ink)" },

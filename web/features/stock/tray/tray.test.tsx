@@ -17,11 +17,14 @@ const shelves = [
 
 function show(size: number, matching: number) {
   const [onAll, onClear] = [vi.fn(), vi.fn()];
-  const { requests } = renderWith(<Tray {...{ collection: 1, selection, size, matching, onAll, onClear, onLookAlikes: null }} />, {
-    "/api/collections": shelves,
-    "/api/collections/1/acts": done,
-    "/api/collections/2/deliveries": { id: 9 },
-  });
+  const { requests } = renderWith(
+    <Tray {...{ collection: 1, selection, size, matching, onAll, onClear, onLookAlikes: null }} />,
+    {
+      "/api/collections": shelves,
+      "/api/collections/1/acts": done,
+      "/api/collections/2/deliveries": { id: 9 },
+    },
+  );
   return { onAll, onClear, changes: () => requests.filter(({ method }) => method !== "GET") };
 }
 

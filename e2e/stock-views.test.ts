@@ -1,0 +1,289 @@
+/** The stock as cut-outs and as a ledger, by mouse and by keyboard alone, with two people at one image. */
+import { writeArchive } from "@larder/demo/archive";
+import { writeFileSync } from "node:fs";
+import path from "node:path";
+import type { Locator, Page } from "playwright-core";
+import sharp from "sharp";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { violations } from "./accessible";
+import { openBrowser } from "./browser";
+import { startLarder, type RunningLarder } from "./running-larder";
+
+let larder: RunningLarder;
+let browser: Awaited<ReturnType<typeof openBrowser>>;
+let page: Page;
+let collection: string;
+const errors: string[] = [];
+
+const green = { r: 20, g: 200, b: 40 };
+const blue = { r: 20, g: 40, b: 220 };
+const images = 12;
+/** Said to be green, and blue. */
+const wrong = 5;
+
+/** Pictures with a green and a blue square each, one of them with two blue ones. */
+async function squares(): Promise<Record<string, string | Uint8Array>> {
+  const files: Record<string, string | Uint8Array> = {};
+  const [rows, annotations] = [[] as object[], [] as object[]];
+  for (let n = 0; n < images; n++) {
+    const background = { r: 90 + n, g: 90, b: 90 };
+    const square = (left: number, colour: typeof green) => ({
+      input: { create: { width: 40, height: 40, channels: 3 as const, background: colour } },
+      left,
+      top: 20,
+    });
+    files[`images/p${String(n).padStart(2, "0")}.png`] = await sharp({
+      create: { width: 240, height: 80, channels: 3, background },
+    })
+      .composite([square(20, n === wrong ? blue : green), square(140, blue)])
+      .png()
+      .toBuffer();
+    rows.push({ id: n, width: 240, height: 80, file_name: `p${String(n).padStart(2, "0")}.png` });
+    annotations.push(
+      { id: 2 * n, image_id: n, category_id: 1, bbox: [20, 20, 40, 40] },
+      { id: 2 * n + 1, image_id: n, category_id: 2, bbox: [140, 20, 40, 40] },
+    );
+  }
+  const categories = [
+    { id: 1, name: "green" },
+    { id: 2, name: "blue" },
+  ];
+  files["annotations.json"] = JSON.stringify({ images: rows, annotations, categories });
+  return files;
+}
+
+const seen = async (locator: Locator) => {
+  await locator.first().waitFor();
+  return locator.first();
+};
+type Row = { name: string; attributes: Record<string, unknown>; tags: string[] };
+const rows = async (): Promise<Row[]> => {
+  const response = await page.request.get(`${larder.url}/api/collections/${collection}/ledger?start=0&limit=100`);
+  return ((await response.json()) as { rows: Row[] }).rows;
+};
+
+beforeAll(async () => {
+  larder = await startLarder();
+  browser = await openBrowser();
+  await browser.context.grantPermissions(["clipboard-read", "clipboard-write"]);
+  page = await browser.context.newPage();
+  page.setDefaultTimeout(30_000);
+  page.on("pageerror", (error) => errors.push(error.message));
+  const archive = path.join(larder.home, "squares.zip");
+  await writeArchive(
+    archive,
+    Object.entries(await squares()).map(([name, content]) => ({
+      path: name,
+      bytes: () => Promise.resolve(Buffer.from(content)),
+    })),
+  );
+  await page.goto(larder.url);
+  await page.getByRole("button", { name: "Make the first collection" }).click();
+  await page.getByLabel("Name").fill("Squares");
+  await page.getByRole("button", { name: "Make collection" }).click();
+  await page.getByLabel("Files to take in").setInputFiles(archive);
+  await page.getByRole("button", { name: `Take in ${images} images` }).click();
+  await seen(page.getByRole("link", { name: `all ${images} images in stock` }));
+  collection = /\/c\/(\d+)/.exec(page.url())?.[1] ?? "";
+});
+afterAll(async () => {
+  await browser?.close();
+  await larder?.stop();
+});
+
+describe("cut-outs", () => {
+  const cell = (nth: number) => page.getByRole("grid", { name: "Cut-outs" }).getByRole("gridcell").nth(nth);
+  const picked = () => page.getByRole("gridcell", { selected: true }).count();
+  it("put what stands out first, once it is learned what pictures look like", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    await page.getByRole("button", { name: "Cut-outs" }).click();
+    await seen(page.getByRole("combobox", { name: "Cut-outs of" }));
+    await page.getByRole("combobox").selectOption({ label: `green (${images})` });
+    await seen(cell(0).getByRole("button", { name: "p05.png" }));
+    expect(await page.getByRole("gridcell").count()).toBe(images);
+    await expect
+      .poll(() =>
+        cell(0)
+          .locator("img")
+          .evaluate((image: HTMLImageElement) => image.naturalWidth),
+      )
+      .toBe(52);
+    expect(await violations(page)).toBe("");
+  });
+  it("are picked by click, shift and a frame drawn over them", async () => {
+    await cell(2).click();
+    await cell(4).click({ modifiers: ["Shift"] });
+    expect(await picked()).toBe(3);
+    await page.keyboard.press("Escape");
+    expect(await picked()).toBe(0);
+    const [from, to] = [await cell(1).boundingBox(), await cell(3).boundingBox()];
+    await page.mouse.move((from?.x ?? 0) + 30, (from?.y ?? 0) + 30);
+    await page.mouse.down();
+    await page.mouse.move((to?.x ?? 0) + 30, (to?.y ?? 0) + 40, { steps: 4 });
+    await page.mouse.up();
+    expect(await picked()).toBe(3);
+    await seen(page.getByRole("toolbar", { name: "What is picked" }).getByText("3 objects"));
+    await page.keyboard.press("Escape");
+  });
+  it("that are wrong get their class, by the keyboard alone, and back", async () => {
+    await cell(0).getByRole("button").focus();
+    await page.keyboard.press("Space");
+    const menu = page.getByRole("button", { name: "Give another class" });
+    await menu.focus();
+    await page.keyboard.press("Enter");
+    await seen(page.getByRole("menuitem", { name: "blue" }));
+    await page.keyboard.press("b");
+    await page.keyboard.press("Enter");
+    await seen(page.getByText("Made 1 object into blue (on 1 image)."));
+    await expect.poll(() => page.getByRole("gridcell").count()).toBe(images - 1);
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => page.getByRole("gridcell").count()).toBe(images);
+  });
+  it("open their picture with Enter", async () => {
+    await cell(0).getByRole("button", { name: "p05.png" }).focus();
+    await page.keyboard.press("Enter");
+    await seen(page.getByRole("heading", { name: /p05\.png/ }));
+    await page.goBack();
+    await seen(cell(0));
+  });
+  it("of pictures: the look-alikes of one, and what is most unlike its class", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock?sort=-unlike`);
+    await seen(page.getByRole("gridcell").first().getByText("p05.png"));
+    await page.getByRole("gridcell").first().click();
+    await page.getByRole("toolbar").getByRole("button", { name: "More" }).click();
+    await page.getByRole("menuitem", { name: "Show what looks alike" }).click();
+    await seen(page.getByRole("button", { name: "Order: most alike first" }));
+    await seen(page.getByRole("gridcell").first().getByText("p05.png"));
+    expect(new URL(page.url()).searchParams.getAll("like")).toHaveLength(1);
+  });
+});
+
+describe("the ledger", () => {
+  const grid = () => page.getByRole("grid", { name: "Ledger" });
+  const cell = (row: number, column: number) => page.locator(`#cell-${row}-${column}`);
+  const bake = async () => (await rows()).map(({ attributes }) => attributes["bake"] ?? null);
+  it("gets a column made on the spot", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    await page.getByRole("button", { name: "Ledger" }).click();
+    await page.getByRole("button", { name: "New column" }).click();
+    await page.getByLabel("Name").fill("bake");
+    await page.getByLabel("Values, one a line").fill("pale\ngolden\ndark");
+    await page.getByRole("button", { name: "Add the column" }).click();
+    await seen(page.getByRole("columnheader", { name: /bake/ }));
+    expect(await violations(page)).toBe("");
+  });
+  it("is typed in by the keyboard alone: words are completed, each cell is saved", async () => {
+    await grid().focus();
+    await page.keyboard.press("Control+Home");
+    await page.keyboard.press("End");
+    await page.keyboard.type("g");
+    await page.keyboard.press("Enter");
+    await page.keyboard.type("dark");
+    await page.keyboard.press("Enter");
+    await page.keyboard.type("burnt");
+    await page.keyboard.press("Enter");
+    await expect.poll(bake).toEqual(["golden", "dark", ...Array<null>(images - 2).fill(null)]);
+    // What does not fit stays where it was typed, is marked, and is not saved.
+    await page.keyboard.press("ArrowUp");
+    await seen(page.getByText("Not saved: bake is one of pale, golden, dark."));
+    expect(await cell(2, 4).innerText()).toContain("burnt");
+    await page.keyboard.type("p");
+    await page.keyboard.press("Tab");
+    await expect.poll(bake).toEqual(["golden", "dark", "pale", ...Array<null>(images - 3).fill(null)]);
+    // Tab went on to the first cell of the next row.
+    expect(await grid().getAttribute("aria-activedescendant")).toBe("cell-3-0");
+  });
+  it("copies and pastes blocks with the real clipboard, fills down and clears", async () => {
+    await cell(0, 4).click();
+    await page.keyboard.press("Shift+ArrowDown");
+    await page.keyboard.press("Control+c");
+    expect(await page.evaluate(() => navigator.clipboard.readText())).toBe("golden\ndark");
+    await cell(4, 4).click();
+    await page.keyboard.press("Control+v");
+    await expect.poll(async () => (await bake()).slice(3, 7)).toEqual([null, "golden", "dark", null]);
+    await page.evaluate(() => navigator.clipboard.writeText('"a\tb"\tpale\nlate\tdark\n'));
+    await cell(7, 3).click();
+    await page.keyboard.press("Control+v");
+    await expect.poll(async () => (await bake()).slice(7, 9)).toEqual(["pale", "dark"]);
+    await cell(5, 4).click();
+    await page.keyboard.press("Shift+ArrowDown");
+    await page.keyboard.press("Control+d");
+    await expect.poll(async () => (await bake()).slice(5, 7)).toEqual(["dark", "dark"]);
+    await page.keyboard.press("Delete");
+    await expect.poll(async () => (await bake()).slice(5, 7)).toEqual([null, null]);
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await bake()).slice(5, 7)).toEqual(["dark", "dark"]);
+  });
+  it("refuses a block that is larger than the room for it", async () => {
+    const before = await bake();
+    await page.evaluate(() => navigator.clipboard.writeText("pale\npale\npale\n"));
+    await cell(images - 2, 4).click();
+    await page.keyboard.press("Control+v");
+    await seen(page.getByText("The block is 3 × 1 cells, and from here there is room for 2 × 1. Nothing was pasted."));
+    expect(await bake()).toEqual(before);
+  });
+  it("tells the second of two people that a cell says something else by now", async () => {
+    const other = await browser.context.newPage();
+    // What the other page does is not told to this one: it types into what it saw before.
+    await page.route("**/api/events**", (route) => route.abort());
+    await page.reload();
+    await seen(cell(0, 4));
+    await other.goto(`${larder.url}/c/${collection}/stock?show=ledger`);
+    await other.locator("#cell-0-4").click();
+    await other.keyboard.type("dark");
+    await other.keyboard.press("Enter");
+    await expect.poll(async () => (await bake())[0]).toBe("dark");
+    await other.close();
+    await cell(0, 4).click();
+    await page.keyboard.type("pale");
+    await page.keyboard.press("Enter");
+    await page.keyboard.press("ArrowUp");
+    await seen(page.getByText("Somebody changed this meanwhile: it says dark now."));
+    expect((await bake())[0]).toBe("dark");
+    await page.getByRole("button", { name: "Write mine" }).click();
+    await expect.poll(async () => (await bake())[0]).toBe("pale");
+    await page.unroute("**/api/events**");
+  });
+  it("keeps the order of its columns, and shows only rows still to fill", async () => {
+    await page.reload();
+    await seen(cell(0, 4));
+    await page.getByRole("button", { name: "More for bake" }).click();
+    await page.getByRole("menuitem", { name: "Move to the left" }).click();
+    await page.reload();
+    await expect
+      .poll(() => page.getByRole("columnheader").allInnerTexts())
+      .toEqual(["picture", "split", "classes", "tags", "bake", "caption"]);
+    const left = (await bake()).filter((value) => value === null).length;
+    await page.getByRole("button", { name: "Only rows still to fill" }).click();
+    await seen(page.getByRole("button", { name: `All rows again (${left} rows to fill)` }));
+    await cell(0, 3).click();
+    await page.keyboard.type("pale");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await bake()).filter((value) => value === null).length).toBe(left - 1);
+    // The row stays where it is while one goes on.
+    expect(await cell(0, 3).innerText()).toContain("pale");
+    await page.getByRole("button", { name: /All rows again/ }).click();
+  });
+  it("goes out as a table and comes in again, looked through before", async () => {
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByRole("link", { name: "Save as table" }).click(),
+    ]);
+    const saved = path.join(larder.home, "ledger.csv");
+    await download.saveAs(saved);
+    const table = path.join(larder.home, "table.csv");
+    writeFileSync(table, "name,bake\nimages/p00.png,golden\nimages/p99.png,golden\nimages/p01.png,burnt\n");
+    await page.getByLabel("A table to load").setInputFiles(table);
+    await seen(page.getByText("3 rows. 1 cell of 1 image says something else than now."));
+    await seen(page.getByText('There is no image "images/p99.png" in stock.'));
+    await seen(page.getByText("bake is one of pale, golden, dark."));
+    await page.getByRole("button", { name: "Write 1 cell" }).click();
+    await expect.poll(async () => (await bake())[0]).toBe("golden");
+    await page.getByLabel("A table to load").setInputFiles(saved);
+    await seen(page.getByText(`${images} rows. 1 cell of 1 image says something else than now.`));
+    await page.getByRole("button", { name: "Cancel" }).click();
+  });
+  it("leaves no error behind in any page", () => {
+    expect(errors).toEqual([]);
+  });
+});

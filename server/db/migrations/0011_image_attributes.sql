@@ -1,0 +1,1 @@
+ALTER TABLE "collections" ADD COLUMN "image_attributes" jsonb DEFAULT '[]'::jsonb NOT NULL;
