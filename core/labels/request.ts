@@ -34,6 +34,8 @@ export const requestSchema = z.discriminatedUnion("do", [
   }),
   z.object({ do: z.literal("rename-attribute"), from: attributeName, to: attributeName }),
   z.object({ do: z.literal("merge"), from: classId, into: classId }),
+  /** Takes a class with all its labels away. */
+  z.object({ do: z.literal("drop-class"), class: classId }),
   z.object({ do: z.literal("remove") }),
   z.object({ do: z.literal("restore") }),
 ]);
@@ -113,6 +115,13 @@ function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockOb
           ? [{ do: "add-class" as const, class: request.into }]
           : []),
       ];
+    case "drop-class":
+      return [
+        ...labels.objects
+          .filter((object) => object.class === request.class)
+          .map(({ uid }): Step => ({ do: "remove-object", uid })),
+        ...(labels.classes.includes(request.class) ? [{ do: "remove-class" as const, class: request.class }] : []),
+      ];
     case "remove":
       return labels.present ? [{ do: "set-presence", present: false }] : [];
     case "restore":
@@ -184,6 +193,8 @@ export function requestText(request: LabelRequest, images: number, className: (i
       return `renamed the attribute ${request.from} to ${request.to} (${many})`;
     case "merge":
       return `merged ${className(request.from)} into ${className(request.into)} (${many})`;
+    case "drop-class":
+      return `removed the class ${className(request.class)} with its labels (${many})`;
     case "remove":
       return `put ${many} into the bin`;
     case "restore":

@@ -66,6 +66,7 @@ const underWay: Record<LabelRequest["do"], string> = {
   "add-class": "giving images a class",
   "remove-class": "taking a class off images",
   merge: "merging classes",
+  "drop-class": "removing a class",
   remove: "putting images into the bin",
   restore: "taking images out of the bin",
 };

@@ -1,7 +1,5 @@
-import { keepableName, longestClassName } from "@larder/core/model/class-name";
 import type { ClassTally } from "@larder/core/checks/balance";
 import { Failure } from "@larder/core/model/failure";
-import { readClassNames } from "@larder/core/relabel/class-names-file";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { z } from "zod";
 import { attributeMisfit, attributeSchemaSchema, type AttributeSchema } from "@larder/core/model/attribute-schema";
@@ -9,10 +7,10 @@ import type { Step } from "@larder/core/labels/step";
 import { db, transaction, type Transaction } from "../db/database";
 import { classes } from "../db/schema";
 import { changed } from "../jobs/events";
+import type { ClassExample } from "@larder/core/snapshot/class-examples";
 import { ask } from "../snapshot/ask";
 import { allow } from "./access";
 import type { Actor } from "./actor";
-import { ensureClasses } from "./classes/ensure-classes";
 
 export type ClassRow = {
   id: number;
@@ -21,7 +19,14 @@ export type ClassRow = {
   colour: number;
   keypoints: string[] | null;
   pairs: [number, number][] | null;
+  skeleton: [number, number][] | null;
   attributes: AttributeSchema[];
+  parent: number | null;
+  /** Names that stand for it: its former ones, and those of classes that were merged into it. */
+  formerly: string[];
+  /** Deliveries that something of it came with. */
+  deliveries: number;
+  examples: ClassExample[];
 } & Omit<ClassTally, "name">;
 
 /** The classes of a collection that are in use: neither merged into others nor gone with their delivery. */
@@ -36,12 +41,20 @@ export async function standingClasses(collection: number): Promise<(typeof class
 /** The class table: each class with its images, its objects, and its objects a split. */
 export async function classTable(actor: Actor, collection: number): Promise<ClassRow[]> {
   await allow(actor, "see", { collection });
-  const [list, tallied] = await Promise.all([standingClasses(collection), ask("classes", collection, undefined)]);
+  const [list, former, tallied, shown] = await Promise.all([
+    standingClasses(collection),
+    formerNames(collection),
+    ask("classes", collection, undefined),
+    ask("classExamples", collection, undefined),
+  ]);
   const tallies = new Map(tallied.map((tally) => [tally.name, tally]));
-  return list.map(({ id, name, code, colour, keypoints, pairs, attributes }) => {
+  return list.map(({ id, name, code, colour, keypoints, skeleton, pairs, attributes, parentId }) => {
     const tally = tallies.get(name);
     return {
-      ...{ id, name, code, colour, keypoints, pairs, attributes },
+      ...{ id, name, code, colour, keypoints, skeleton, pairs, attributes, parent: parentId },
+      formerly: former.get(id) ?? [],
+      deliveries: shown.get(id)?.deliveries ?? 0,
+      examples: shown.get(id)?.examples ?? [],
       images: tally?.images ?? 0,
       objects: tally?.objects ?? 0,
       bySplit: tally?.bySplit ?? { train: 0, val: 0, test: 0, none: 0 },
@@ -49,37 +62,21 @@ export async function classTable(actor: Actor, collection: number): Promise<Clas
   });
 }
 
-export const classListSchema = z.object({ text: z.string().max(5_000_000), fileName: z.string().max(255) });
-
-/**
- * Makes the classes that a file lists and that are not there yet. Returns the list in its order, "" where a number has
- * no name.
- */
-export async function loadClassList(
-  actor: Actor,
-  collection: number,
-  input: z.infer<typeof classListSchema>,
-): Promise<{ names: string[]; added: number }> {
-  await allow(actor, "deliver", { collection });
-  const listed = readClassNames(input.text, input.fileName);
-  const names = listed.map(keepableName);
-  const given = names.filter((name) => name !== "");
-  if (given.length === 0) throw new Failure("class-list-empty", "There is no class name in this file.");
-  const long = listed.find((name) => name.length > longestClassName);
-  if (long !== undefined)
-    throw new Failure(
-      "class-list-invalid",
-      `"${long.slice(0, 60)}…" is too long for a class name; is it a list with one name a line?`,
-    );
-  const { added } = await transaction(async (tx) => {
-    await changed(tx, collection, "classes");
-    return ensureClasses(
-      tx,
-      collection,
-      given.map((name) => ({ name })),
-    );
-  });
-  return { names, added: added.length };
+/** By a class's id the names that stand for it, through any number of mergers. */
+async function formerNames(collection: number): Promise<Map<number, string[]>> {
+  const rows = await db()
+    .select({ id: classes.id, name: classes.name, into: classes.mergedInto })
+    .from(classes)
+    .where(eq(classes.collectionId, collection));
+  const into = new Map(rows.map((row) => [row.id, row.into]));
+  const names = new Map<number, string[]>();
+  for (const row of rows) {
+    if (row.into === null) continue;
+    let end = row.into;
+    for (let next = into.get(end) ?? null; next !== null; next = into.get(end) ?? null) end = next;
+    names.set(end, [...(names.get(end) ?? []), row.name]);
+  }
+  return names;
 }
 
 export const classAttributesSchema = z

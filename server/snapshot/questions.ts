@@ -3,6 +3,7 @@ import { checkBalance, tallyClasses, type Check, type ClassTally } from "@larder
 import type { Split } from "@larder/core/model/item";
 import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
+import { classExamples, type ClassSight } from "@larder/core/snapshot/class-examples";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
 import { failures, matchingIds, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
@@ -20,7 +21,12 @@ import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { LightStock } from "@larder/core/stock/light-stock";
 import type { Selection } from "@larder/core/selection/chosen";
 
-type Derived = { revision: number; stock: LightStock; tallies: ClassTally[] };
+type Derived = {
+  revision: number;
+  stock: LightStock;
+  tallies: ClassTally[];
+  sights: Map<number, ClassSight> | null;
+};
 const derivedOf = new WeakMap<Snapshot, Derived>();
 const namesOf = (snapshot: Snapshot) => snapshot.classes.map(({ name }) => name);
 
@@ -29,7 +35,12 @@ function derived(snapshot: Snapshot): Derived {
   const known = derivedOf.get(snapshot);
   if (known?.revision === snapshot.revision) return known;
   const stock = lightStockOf(snapshot);
-  const anew = { revision: snapshot.revision, stock, tallies: tallyClasses(stock, namesOf(snapshot)) };
+  const anew: Derived = {
+    revision: snapshot.revision,
+    stock,
+    tallies: tallyClasses(stock, namesOf(snapshot)),
+    sights: null,
+  };
   derivedOf.set(snapshot, anew);
   return anew;
 }
@@ -64,6 +75,8 @@ export const questions = {
   /** Codes of what was found on images in stock. */
   findings: (snapshot: Snapshot): string[] => [...snapshot.findingCodes()],
   classes: (snapshot: Snapshot): ClassTally[] => derived(snapshot).tallies,
+  classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
+    (derived(snapshot).sights ??= classExamples(snapshot)),
   balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
     checks: checkBalance(derived(snapshot).stock, namesOf(snapshot)),
     names: namesOf(snapshot),

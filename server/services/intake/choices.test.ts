@@ -19,7 +19,8 @@ import {
   zipBytes,
 } from "../../tests/bakery";
 import { localActor } from "../actor";
-import { classTable, loadClassList } from "../classes";
+import { classTable } from "../classes";
+import { loadClassList } from "../classes/class-list";
 import { createCollection } from "../collections";
 import {
   beforeUndo,

@@ -26,9 +26,22 @@ async function setInForce(tx: Transaction, act: Act, inForce: boolean, actor: st
   if (merger) await setMerger(tx, merger.from, inForce ? merger.into : null);
   const renaming = renamingOf(act);
   if (renaming) await setRenaming(tx, act.collectionId, renaming, inForce);
+  const dropped = droppedClassOf(act);
+  if (dropped !== null)
+    await tx
+      .update(classes)
+      .set({ removedAt: inForce ? sql`now()` : null })
+      .where(eq(classes.id, dropped));
   const attribute = attributeRenamingOf(act);
   if (attribute) await renameColumn(tx, act.collectionId, attribute, inForce);
   if (act.via?.kind === "delivery") await setDeliveryInForce(tx, act.via.id, inForce, actor);
+}
+
+/** Which class an act took away; null for every other kind of act. */
+function droppedClassOf(act: Act): number | null {
+  if (act.kind !== "drop-class") return null;
+  const work = workSchema.parse(act.request);
+  return work.kind === "request" && work.request.do === "drop-class" ? work.request.class : null;
 }
 
 /** Which attribute of images an act gave another name; null for every other kind of act. */

@@ -31,7 +31,7 @@ const requested = (act: Act, { request, selection, attributes }: Extract<ActWork
 const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
 
 /** What is done also where no image has anything of it. */
-const withoutImages = new Set<LabelRequest["do"]>(["merge", "rename-attribute"]);
+const withoutImages = new Set<LabelRequest["do"]>(["merge", "drop-class", "rename-attribute"]);
 
 /** How many images an act has before it. */
 export async function imagesAhead(on: Transaction, act: Act): Promise<number> {

@@ -10,6 +10,7 @@ vi.mock("next/navigation", () => ({ useRouter: () => ({ push: vi.fn() }) }));
 
 const row = (id: number, name: string, objects: number, images: number, more: Partial<ClassRow> = {}): ClassRow => ({
   ...{ id, name, code: name.slice(0, 2).toUpperCase(), colour: id, keypoints: null, pairs: null, attributes: [] },
+  ...{ skeleton: null, parent: null, formerly: [], deliveries: 1, examples: [] },
   ...{ images, objects, bySplit: { train: objects, val: 0, test: 0, none: 0 } },
   ...more,
 });

@@ -1,36 +1,65 @@
 "use client";
+import type { ClassListKind } from "@larder/core/relabel/class-list-file";
+import type { ClassRow } from "@larder/server/services/classes";
+import {
+  DndContext,
+  KeyboardSensor,
+  pointerWithin,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from "@dnd-kit/core";
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  verticalListSortingStrategy,
+} from "@dnd-kit/sortable";
+import { useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsInteger, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useState } from "react";
+import { toast } from "sonner";
 import { droppedFiles } from "@/features/deliveries/sending/dropped";
 import { send } from "@/features/deliveries/sending/sendings";
 import { SendingsList } from "@/features/deliveries/sending/sendings-list";
+import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
 import { Choice } from "@/ui/choice";
-import { classFill } from "@/ui/colours";
 import { NumberField } from "@/ui/field";
-import { ClassMark, SplitMark } from "@/ui/marks";
+import { SplitMark } from "@/ui/marks";
+import { Menu, MenuItem } from "@/ui/menu";
 import { PageHead } from "@/ui/page-head";
+import { PickFile } from "@/ui/pick-file";
 import { Empty, Loading, Trouble } from "@/ui/states";
-import { stockLink } from "@/features/stock/link";
 import { Button } from "@/ui/button";
 import { count, number } from "@/ui/words";
 
-import { ClassMenu } from "./class-menu";
+import { ClassTableRow, mergeId, splits } from "./class-row";
+import { MergeDialog } from "./merge-dialog";
 import { classOrderNames, classOrders, orderedClasses } from "./order";
-import { KeypointPairs } from "./keypoint-pairs";
 
 /** A class on fewer images is marked, unless another number is asked for. */
 const usualFloor = 10;
 
-const splits = ["train", "val", "test", "none"] as const;
+const listKinds: Record<ClassListKind, string> = {
+  txt: "Names alone, one a line (txt)",
+  csv: "Names, codes, colours, parents (csv)",
+  json: "With everything (json)",
+};
 
-/** The class list: code, colour, images, objects and objects a split. */
+/** The class list: what there is of each class, its place in the list, and what can be done to it. */
 export function Classes({ collection }: { collection: number }) {
   const { data, error, refetch } = useClasses(collection);
   const router = useRouter();
-  const [over, setOver] = useState<number | null>(null);
+  const client = useQueryClient();
+  const [merging, setMerging] = useState<{ row: ClassRow; into: number } | null>(null);
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const [order, setOrder] = useQueryState("order", parseAsStringLiteral(classOrders).withDefault("list"));
   const [floor, setFloor] = useQueryState("floor", parseAsInteger.withDefault(usualFloor));
   const take = async (event: Event, imageClass: string) => {
@@ -60,6 +89,42 @@ export function Classes({ collection }: { collection: number }) {
       </Empty>
     );
   }
+  const rows = orderedClasses(data, order);
+  const load = async (file: File) => {
+    try {
+      const { added, names } = await api<{ added: number; names: string[] }>(`/api/collections/${collection}/classes`, {
+        method: "POST",
+        body: { text: await file.text(), fileName: file.name },
+      });
+      toast(`${count(names.filter(Boolean).length, "class", "classes")} read, ${number(added)} of them new.`);
+      await client.invalidateQueries({ queryKey: ["classes", collection] });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  /** Moved by its grip a class takes another place; dropped by its name onto another it is merged into that one. */
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over) return;
+    const into = Number(over.id);
+    const row = data.find(({ id }) => mergeId(id) === active.id);
+    if (row) {
+      if (row.id !== into) setMerging({ row, into });
+      return;
+    }
+    if (active.id === over.id) return;
+    const ids = rows.map(({ id }) => id);
+    const next = arrayMove(ids, ids.indexOf(Number(active.id)), ids.indexOf(into));
+    client.setQueryData<ClassRow[]>(
+      ["classes", collection],
+      next.flatMap((id) => data.filter((one) => one.id === id)),
+    );
+    api(`/api/collections/${collection}/classes/order`, { method: "PUT", body: { classes: next } }).catch(
+      (problem: unknown) => {
+        toast.error((problem as Error).message);
+        void client.invalidateQueries({ queryKey: ["classes", collection] });
+      },
+    );
+  };
   const most = Math.max(1, ...data.map((row) => row.objects));
   const total = data.reduce((sum, row) => sum + row.objects, 0);
   const short = data.filter((row) => row.images < floor).length;
@@ -90,91 +155,79 @@ export function Classes({ collection }: { collection: number }) {
         <p aria-live="polite" className={short > 0 ? "text-look" : "text-ink-3"}>
           {short === 0 ? "Every class has them." : `${count(short, "class has", "classes have")} fewer.`}
         </p>
+        <span className="ml-auto flex gap-2">
+          <PickFile
+            label="A class list to load"
+            accept=".txt,.csv,.tsv,.json,.names"
+            onPick={(file) => void load(file)}
+          >
+            Load a list
+          </PickFile>
+          <Menu trigger={<Button small>Save the list</Button>}>
+            {(["txt", "csv", "json"] as const).map((as) => (
+              <MenuItem key={as} asChild>
+                <a href={`/api/collections/${collection}/classes/file?as=${as}`} download>
+                  {listKinds[as]}
+                </a>
+              </MenuItem>
+            ))}
+          </Menu>
+        </span>
       </div>
       <div className="px-5">
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th>Class</th>
-              <th>Code</th>
-              <th className="number">Images</th>
-              <th className="number">Labels</th>
-              <th className="w-[26%]">Share</th>
-              {splits.map((split) => (
-                <th key={split} className="number">
-                  <SplitMark split={split} />
-                </th>
-              ))}
-              <th>Keypoints</th>
-              <th>
-                <span className="sr-only">Actions</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {orderedClasses(data, order).map((row) => (
-              <tr
-                key={row.id}
-                onDragOver={(event) => {
-                  event.preventDefault();
-                  setOver(row.id);
-                }}
-                onDragLeave={() => setOver(null)}
-                onDrop={(event) => {
-                  event.preventDefault();
-                  setOver(null);
-                  void take(event.nativeEvent, row.name);
-                }}
-                className={over === row.id ? "bg-act-wash" : ""}
-              >
-                <td className="max-w-[280px]">
-                  <Link
-                    href={stockLink(collection, { class: [row.name] })}
-                    className="flex items-center gap-1.5 font-semibold hover:underline"
-                  >
-                    <ClassMark colour={classFill(row.colour)} />
-                    <span className="truncate" title={row.name}>
-                      {row.name}
-                    </span>
-                  </Link>
-                </td>
-                <td className="text-[11.5px] font-semibold tracking-wider text-ink-2">{row.code}</td>
-                <td className="number">
-                  {row.images < floor ? (
-                    <span className="mr-2 text-small text-look">{number(floor - row.images)} missing</span>
-                  ) : null}
-                  {number(row.images)}
-                </td>
-                <td className="number font-semibold">{number(row.objects)}</td>
-                <td>
-                  <span className="flex items-center gap-2.5">
-                    <span className="h-[10px] flex-1 bg-well">
-                      <span
-                        className="block h-full"
-                        style={{ width: `${(row.objects / most) * 100}%`, background: classFill(row.colour) }}
-                      />
-                    </span>
-                    <span className="w-12 text-right text-ink-2">
-                      {total > 0 ? `${((row.objects / total) * 100).toFixed(1)}%` : ""}
-                    </span>
-                  </span>
-                </td>
-                {splits.map((split) => (
-                  <td key={split} className={`number ${row.bySplit[split] === 0 ? "text-ink-3" : ""}`}>
-                    {number(row.bySplit[split])}
-                  </td>
+        <DndContext id="classes" sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
+          <SortableContext items={rows.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
+            <table className="ledger">
+              <thead>
+                <tr>
+                  <th>
+                    <span className="sr-only">Place</span>
+                  </th>
+                  <th>Class</th>
+                  <th>Code</th>
+                  <th>Examples</th>
+                  <th className="number">Images</th>
+                  <th className="number">Labels</th>
+                  <th className="w-[16%]">Share</th>
+                  {splits.map((split) => (
+                    <th key={split} className="number">
+                      <SplitMark split={split} />
+                    </th>
+                  ))}
+                  <th className="number">Deliveries</th>
+                  <th>Says more</th>
+                  <th>
+                    <span className="sr-only">Actions</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((row) => (
+                  <ClassTableRow
+                    key={row.id}
+                    row={row}
+                    rows={data}
+                    collection={collection}
+                    floor={floor}
+                    share={{ ofMost: row.objects / most, ofAll: total > 0 ? row.objects / total : 0 }}
+                    movable={order === "list"}
+                    onFiles={(event) => void take(event, row.name)}
+                  />
                 ))}
-                <td className="text-ink-2">
-                  {row.keypoints ? <KeypointPairs row={{ ...row, keypoints: row.keypoints }} /> : null}
-                </td>
-                <td className="number">
-                  <ClassMenu row={row} rows={data} collection={collection} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+              </tbody>
+            </table>
+          </SortableContext>
+        </DndContext>
       </div>
+      {merging ? (
+        <MergeDialog
+          row={merging.row}
+          rows={data}
+          chosen={merging.into}
+          collection={collection}
+          onClose={() => setMerging(null)}
+        />
+      ) : null}
     </main>
   );
 }

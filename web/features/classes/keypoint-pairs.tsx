@@ -9,13 +9,14 @@ import { Button } from "@/ui/button";
 import { Dialog, DialogCancel } from "@/ui/dialog";
 import { SelectField } from "@/ui/field";
 import { count } from "@/ui/words";
+import { SkeletonSample } from "./skeleton-sample";
 
-type Keypoints = Pick<ClassRow, "id" | "name" | "pairs"> & { keypoints: string[] };
+type Keypoints = Pick<ClassRow, "id" | "name" | "pairs" | "skeleton"> & { keypoints: string[] };
 
 const alone = "-1";
 
 /** Which keypoints of a class take each other's place in a mirror: told by their names until it is said here. */
-export function KeypointPairs({ row }: { row: Keypoints }) {
+export function KeypointPairs({ row, collection }: { row: Keypoints; collection: number }) {
   const [open, setOpen] = useState(false);
   const pairs = pairsOf({ keypoints: row.keypoints, ...(row.pairs ? { pairs: row.pairs } : {}) });
   return (
@@ -24,17 +25,19 @@ export function KeypointPairs({ row }: { row: Keypoints }) {
         {count(row.keypoints.length, "point")}, {count(pairs.length, "pair")}
         <span className="sr-only"> of {row.name}</span>
       </button>
-      {open ? <PairsDialog row={row} standing={pairs} onDone={() => setOpen(false)} /> : null}
+      {open ? <PairsDialog row={row} collection={collection} standing={pairs} onDone={() => setOpen(false)} /> : null}
     </>
   );
 }
 
 function PairsDialog({
   row,
+  collection,
   standing,
   onDone,
 }: {
   row: Keypoints;
+  collection: number;
   standing: readonly [number, number][];
   onDone: () => void;
 }) {
@@ -63,7 +66,8 @@ function PairsDialog({
       title={`Left and right of ${row.name}`}
       description="In a mirrored picture the two of a pair swap, so that left stays left. A point without a partner stays itself."
     >
-      <div className="grid max-h-[44vh] grid-cols-2 gap-x-4 gap-y-2 overflow-auto">
+      <SkeletonSample collection={collection} row={row} pairs={pairs} />
+      <div className="grid max-h-[30vh] grid-cols-2 gap-x-4 gap-y-2 overflow-auto">
         {row.keypoints.map((name, point) => (
           <SelectField
             key={name}

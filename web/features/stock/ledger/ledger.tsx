@@ -13,6 +13,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
 import { useEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent, type ReactNode } from "react";
 import { toast } from "sonner";
+import { AttributeDialog } from "@/features/attributes/attribute-dialog";
 import { api } from "@/features/live/api";
 import { Button } from "@/ui/button";
 import { PickFile } from "@/ui/pick-file";
@@ -21,7 +22,6 @@ import { count, number } from "@/ui/words";
 import type { StockSelection } from "../use-selection";
 import { CellContent, shownText } from "./cell";
 import { CellEditor, type Leave } from "./cell-editor";
-import { ColumnDialog } from "./column-dialog";
 import { LedgerHeader } from "./header";
 import { at, blockOf, holdsPlace, moved, tabbed, type Range } from "./range";
 import { RenameDialog } from "./rename-dialog";
@@ -482,7 +482,8 @@ export function Ledger({
         </div>
       ) : null}
       {asked?.kind === "add" || asked?.kind === "change" ? (
-        <ColumnDialog
+        <AttributeDialog
+          what="column"
           former={
             asked.kind === "add"
               ? null

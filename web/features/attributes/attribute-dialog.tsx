@@ -15,15 +15,17 @@ const kinds: Record<AttributeSchema["kind"], string> = {
 
 const numberIn = (text: string) => (text.trim() === "" ? {} : Number(text));
 
-/** Makes a column, or changes what one may hold. */
-export function ColumnDialog({
+/** Makes an attribute, or changes what one may hold; `what` is what it is called where it stands. */
+export function AttributeDialog({
+  what = "attribute",
   former,
   taken,
   onSave,
   onClose,
 }: {
+  what?: "attribute" | "column";
   former: AttributeSchema | null;
-  /** Names that other columns have. */
+  /** Names that others have. */
   taken: readonly string[];
   onSave: (attribute: AttributeSchema) => void;
   onClose: () => void;
@@ -45,7 +47,7 @@ export function ColumnDialog({
     ...(kind === "number" ? bounds : {}),
   });
   const wrong = taken.includes(name.trim())
-    ? "Another column has this name."
+    ? `Another ${what} has this name.`
     : kind === "number" && Number(least || -Infinity) > Number(most || Infinity)
       ? "The least is more than the most."
       : null;
@@ -53,7 +55,7 @@ export function ColumnDialog({
     <Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      title={former ? `What ${former.name} may hold` : "A new column"}
+      title={former ? `What ${former.name} may hold` : `A new ${what}`}
     >
       <form
         className="flex flex-col gap-3"
@@ -73,7 +75,7 @@ export function ColumnDialog({
           />
         )}
         <SelectField
-          label="Its cells hold"
+          label="It holds"
           value={kind}
           options={Object.entries(kinds).map(([value, label]) => ({ value, label }))}
           onChange={(next) => setKind(next as AttributeSchema["kind"])}
@@ -100,13 +102,13 @@ export function ColumnDialog({
             />
           </div>
         ) : null}
-        <p className="text-ink-2">What images say already stays as it is.</p>
+        <p className="text-ink-2">What is said already stays as it is.</p>
         <div className="flex justify-end gap-2">
           <Button type="button" onClick={onClose}>
             Cancel
           </Button>
           <Button type="submit" look="go" disabled={!parsed.success || wrong !== null}>
-            {former ? "Save" : "Add the column"}
+            {former ? "Save" : `Add the ${what}`}
           </Button>
         </div>
       </form>
