@@ -53,6 +53,12 @@ export const collections = pgTable(
     labeled: integer("labeled").notNull().default(0),
     empty: integer("empty").notNull().default(0),
     unlabeled: integer("unlabeled").notNull().default(0),
+    /** What it is, for people (Markdown), under which licence, and how to cite it. */
+    description: text("description").notNull().default(""),
+    licence: text("licence").notNull().default(""),
+    citation: text("citation").notNull().default(""),
+    /** Set while it is put away: it stands below the others then. */
+    archivedAt: timestamp("archived_at", { withTimezone: true }),
     /** Set once it is being deleted: from then on it is on no shelf. */
     deletingAt: timestamp("deleting_at", { withTimezone: true }),
     createdAt: made(),
@@ -158,7 +164,15 @@ export type Origin =
   | { kind: "folder"; root: string; path: string }
   | { kind: "bucket"; bucket: string; prefix: string }
   | { kind: "addresses"; keep: "copy" | "link" }
-  | { kind: "collection"; collection: number; class: string | null; selection: Selection | null; labels: boolean }
+  | {
+      kind: "collection";
+      collection: number;
+      class: string | null;
+      selection: Selection | null;
+      labels: boolean;
+      /** Whether what was taken in leaves the collection it came from. */
+      move?: boolean | undefined;
+    }
   | { kind: "sample"; sample: string };
 
 export const deliveries = pgTable(
@@ -574,6 +588,8 @@ export const versions = pgTable(
     number: integer("number"),
     name: text("name").notNull(),
     note: text("note").notNull().default(""),
+    /** What it holds where it is no version but a selection packed as it is: it has no number then. */
+    selection: jsonb("selection").$type<Selection>(),
     plan: jsonb("plan").$type<Plan>().notNull(),
     status: text("status").$type<"building" | "frozen" | "failed">().notNull().default("building"),
     digest: hash("digest"),

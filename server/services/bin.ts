@@ -1,4 +1,5 @@
 /** The bin: what was removed from stock lies there for a while, then goes for good. */
+import { Failure } from "@larder/core/model/failure";
 import { and, eq, isNotNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../db/database";
@@ -20,6 +21,55 @@ export async function binOf(actor: Actor, collection: number): Promise<Bin> {
   await allow(actor, "see", { collection });
   const inBin = and(eq(images.collectionId, collection), isNotNull(images.removedAt));
   return { images: await db().$count(images, inBin), days: settings().binDays };
+}
+
+export type BinnedImage = {
+  id: number;
+  name: string;
+  width: number;
+  height: number;
+  objects: number;
+  removedAt: string;
+};
+
+export const binPageSchema = z.object({
+  /** Where the page before ended, as it said. */
+  before: z
+    .string()
+    .regex(/^[^/]{10,40}\/\d{1,15}$/)
+    .optional(),
+  limit: z.number().int().min(1).max(500),
+});
+
+const binnedSchema = z.object({
+  id: z.coerce.number(),
+  name: z.string(),
+  width: z.number(),
+  height: z.number(),
+  objects: z.number(),
+  removedAt: z.string(),
+});
+
+/** What lies in the bin, what came last first, a page at a time; `next` is where the following page begins. */
+export async function binPage(
+  actor: Actor,
+  collection: number,
+  { before, limit }: z.infer<typeof binPageSchema>,
+): Promise<{ images: BinnedImage[]; next: string | null }> {
+  await allow(actor, "see", { collection });
+  const [at, id] = before?.split("/") ?? [];
+  if (at !== undefined && Number.isNaN(Date.parse(at)))
+    throw new Failure("input-invalid", "This is no place in the bin.");
+  const found = await rowsOf(
+    db(),
+    binnedSchema,
+    sql`select id, name, width, height, object_count as objects, to_char(removed_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"') as "removedAt"
+      from images where collection_id = ${collection} and removed_at is not null
+      ${at === undefined ? sql`` : sql`and (removed_at, id) < (${at}::timestamptz, ${Number(id)})`}
+      order by removed_at desc, id desc limit ${limit}`,
+  );
+  const last = found[limit - 1];
+  return { images: found, next: last ? `${last.removedAt}/${last.id}` : null };
 }
 
 /** Deletes for good what lies in a collection's bin now; what comes into it meanwhile stays. */

@@ -11,7 +11,7 @@ import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker
 import { untilEnded } from "../jobs/wait";
 import { localActor } from "./actor";
 import { checksOf } from "./checks";
-import { collectionRow, createCollection, deleteCollection, line, renameCollection, shelves } from "./collections";
+import { collectionRow, createCollection, deleteCollection, line, changeCollection, shelves } from "./collections";
 import { changeDelivery, deliveriesOf, readAgain } from "./deliveries";
 import { proposedName } from "./intake/receive";
 import { goTo } from "./go-to";
@@ -36,10 +36,10 @@ describe("collections", () => {
     await expect(createCollection(localActor, { name: "   " })).rejects.toThrow(/Give it a name/);
     await expect(createCollection({ ...localActor, roles: "viewer" }, { name: "X" })).rejects.toThrow(/not bring/);
     const other = (await createCollection(localActor, { name: "Other" })).id;
-    await expect(renameCollection(localActor, other, { name: "Racks" })).rejects.toThrow(/already/);
-    await renameCollection(localActor, other, { name: "Another" });
+    await expect(changeCollection(localActor, other, { name: "Racks" })).rejects.toThrow(/already/);
+    await changeCollection(localActor, other, { name: "Another" });
     expect((await collectionRow(other)).name).toBe("Another");
-    await expect(renameCollection(localActor, 99_999, { name: "Z" })).rejects.toThrow(/no collection/);
+    await expect(changeCollection(localActor, 99_999, { name: "Z" })).rejects.toThrow(/no collection/);
   });
 
   it("show their numbers on the shelf and on the line", async () => {

@@ -41,13 +41,34 @@ export async function createCollection(actor: Actor, input: { name: string }): P
   );
 }
 
-export async function renameCollection(actor: Actor, id: number, input: { name: string }): Promise<void> {
+const words = z.string().trim().max(20_000, "At most 20,000 characters.");
+export const collectionChangeSchema = z
+  .object({
+    name: collectionName.optional(),
+    /** Markdown. */
+    description: words.optional(),
+    licence: words.optional(),
+    citation: words.optional(),
+    archived: z.boolean().optional(),
+  })
+  .refine((change) => Object.values(change).some((value) => value !== undefined), "Nothing to change was sent.");
+
+/** Gives a collection another name, describes it, puts it away or takes it out again. */
+export async function changeCollection(
+  actor: Actor,
+  id: number,
+  input: z.input<typeof collectionChangeSchema>,
+): Promise<void> {
   await allow(actor, "manage", { collection: id });
-  const name = collectionName.parse(input.name);
-  await naming(name, () =>
+  const { archived, ...change } = collectionChangeSchema.parse(input);
+  const set = {
+    ...Object.fromEntries(Object.entries(change).filter(([, value]) => value !== undefined)),
+    ...(archived === undefined ? {} : { archivedAt: archived ? new Date() : null }),
+  };
+  await naming(change.name ?? "", () =>
     transaction(async (tx) => {
       await changed(tx, id, "shelf");
-      await tx.update(collections).set({ name }).where(eq(collections.id, id));
+      await tx.update(collections).set(set).where(eq(collections.id, id));
     }),
   );
 }
@@ -104,6 +125,10 @@ export type Shelf = {
   images: number;
   objects: number;
   bytes: number;
+  description: string;
+  licence: string;
+  citation: string;
+  archived: boolean;
   classes: { name: string; colour: number; count: number }[];
   pictures: { id: number; sha256: string; width: number; height: number }[];
   lastVersion: {
@@ -142,7 +167,7 @@ export async function shelves(actor: Actor): Promise<Shelf[]> {
       .select()
       .from(collections)
       .where(isNull(collections.deletingAt))
-      .orderBy(asc(collections.createdAt), asc(collections.id))
+      .orderBy(sql`${collections.archivedAt} is not null`, asc(collections.createdAt), asc(collections.id))
   ).filter(({ id }) => may(actor, "see", id));
   const ids = sql.param(rows.map(({ id }) => id));
   const [balance, pictures, latest] = await Promise.all([
@@ -166,13 +191,13 @@ export async function shelves(actor: Actor): Promise<Shelf[]> {
       lastVersionSchema,
       sql`select distinct on (v.collection_id) v.collection_id as collection, v.id, v.number, v.name, v.frozen_at as frozen, v.numbers,
           (select p.id from packages p where p.version_id = v.id and p.status = 'ready' order by p.id limit 1) as package
-        from versions v where v.collection_id = any(${ids}::bigint[]) and v.status = 'frozen' order by v.collection_id, v.number desc`,
+        from versions v where v.collection_id = any(${ids}::bigint[]) and v.status = 'frozen' and v.selection is null order by v.collection_id, v.number desc`,
     ),
   ]);
-  return rows.map(({ id, name, band, images, objects, bytes }): Shelf => {
+  return rows.map(({ id, name, band, images, objects, bytes, description, licence, citation, archivedAt }): Shelf => {
     const last = latest.find(({ collection }) => collection === id);
     return {
-      ...{ id, name, band, images, objects, bytes },
+      ...{ id, name, band, images, objects, bytes, description, licence, citation, archived: archivedAt !== null },
       classes: balance.filter(({ collection }) => collection === id).map(({ collection: _, ...row }) => row),
       pictures: pictures.filter(({ collection }) => collection === id).map(({ collection: _, ...row }) => row),
       lastVersion: last
@@ -223,7 +248,7 @@ export async function line(actor: Actor, id: number): Promise<Line> {
     db().$count(plans, in_(plans)),
     db()
       .select({
-        frozen: sql<number>`count(*) filter (where ${versions.status} = 'frozen')::int`,
+        frozen: sql<number>`count(*) filter (where ${versions.status} = 'frozen' and ${versions.selection} is null)::int`,
         building: sql<number>`count(*) filter (where ${versions.status} = 'building')::int`,
       })
       .from(versions)

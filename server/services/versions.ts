@@ -1,6 +1,6 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { Failure } from "@larder/core/model/failure";
-import { and, desc, eq, sql } from "drizzle-orm";
+import { and, desc, eq, isNotNull, isNull, sql } from "drizzle-orm";
 import type { Readable } from "node:stream";
 import { z } from "zod";
 import { blobs } from "../blobs/store";
@@ -50,12 +50,22 @@ export async function startBuild(
 
 export type VersionRow = Version & { packages: Package[] };
 
-export async function versionsOf(actor: Actor, collectionId: number): Promise<VersionRow[]> {
+/** The versions of a collection, newest first, with their packages; or the selections that were packed as they are. */
+export async function versionsOf(
+  actor: Actor,
+  collectionId: number,
+  { selections = false } = {},
+): Promise<VersionRow[]> {
   await allow(actor, "see", { collection: collectionId });
   const rows = await db()
     .select()
     .from(versions)
-    .where(eq(versions.collectionId, collectionId))
+    .where(
+      and(
+        eq(versions.collectionId, collectionId),
+        selections ? isNotNull(versions.selection) : isNull(versions.selection),
+      ),
+    )
     .orderBy(sql`${versions.number} desc nulls first`, desc(versions.id));
   const packed = await db()
     .select({ pack: packages })
@@ -111,13 +121,13 @@ export async function versionLosses(actor: Actor, versionId: number, format: str
   return lossesOf(version, formatNamed(format));
 }
 
-/** Removes a version that failed to build. Frozen versions are never changed. */
+/** Removes a version that failed to build, or a selection that was packed. Frozen versions are never changed. */
 export async function dismissFailed(actor: Actor, versionId: number): Promise<void> {
   const collection = await allow(actor, "build", { version: versionId });
   await transaction(async (tx) => {
     await changed(tx, collection, "versions");
     const [version] = await tx.select().from(versions).where(eq(versions.id, versionId));
-    if (version?.status !== "failed")
+    if (version?.status !== "failed" && !version?.selection)
       throw new Failure("version-frozen", "Only a version that failed to build can be removed.", 409);
     await removeVersion(tx, versionId);
   });

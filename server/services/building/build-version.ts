@@ -22,7 +22,10 @@ import { changed } from "../../jobs/events";
 import pLimit from "p-limit";
 import type pg from "pg";
 import { z } from "zod";
-import type { Split } from "@larder/core/model/item";
+import { splitNames, type Split } from "@larder/core/model/item";
+import type { Selection } from "@larder/core/selection/chosen";
+import { failures } from "@larder/core/snapshot/matching";
+import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { db, steadyRead, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
@@ -76,8 +79,9 @@ function count(numbers: VersionNumbers, line: ManifestLine): void {
 type Draft = { assigned: ReadonlyMap<string, Split>; origins: VersionSource[] };
 
 async function draft(version: Version, tx: Transaction, client: pg.PoolClient): Promise<Draft> {
-  const { collectionId, plan } = version;
-  const { assigned, emptySplits } = runFlow(lightStockOf(await buildSnapshot(client, collectionId)), plan);
+  const { collectionId, plan, selection } = version;
+  const snapshot = await buildSnapshot(client, collectionId);
+  const { assigned, emptySplits } = selection ? packed(snapshot, selection) : runFlow(lightStockOf(snapshot), plan);
   if (assigned.size === 0)
     throw new Failure(
       "nothing-to-build",
@@ -96,6 +100,17 @@ async function draft(version: Version, tx: Transaction, client: pg.PoolClient): 
       group by d.id order by d.id`,
   );
   return { assigned, origins };
+}
+
+/** Every image that a selection means, in the split it has; those of none go to train, which every format has. */
+function packed(snapshot: Snapshot, selection: Selection): { assigned: Map<string, Split>; emptySplits: Split[] } {
+  const assigned = new Map<string, Split>();
+  failures(snapshot, selection).forEach((failed, slot) => {
+    if (failed !== 0) return;
+    const split = splitNames[snapshot.split.at(slot) - 1] ?? "train";
+    assigned.set(snapshot.hashOf(slot), split);
+  });
+  return { assigned, emptySplits: [] };
 }
 
 const originSchema = z.object({
@@ -247,10 +262,12 @@ async function freeze(
   const [version] = await tx.select().from(versions).where(eq(versions.id, id));
   if (!version) return;
   await changed(tx, version.collectionId, "versions", "plans", "shelf");
-  const number = await numberOf(
-    tx,
-    sql`select coalesce(max(number), 0) + 1 as n from versions where collection_id = ${version.collectionId}`,
-  );
+  const number = version.selection
+    ? null
+    : await numberOf(
+        tx,
+        sql`select coalesce(max(number), 0) + 1 as n from versions where collection_id = ${version.collectionId}`,
+      );
   const frozen = await tx
     .update(versions)
     .set({ ...result, status: "frozen", number, frozenAt: new Date() })
@@ -263,7 +280,8 @@ async function freeze(
 export async function addPackage(
   tx: Transaction,
   version: Pick<Version, "id" | "collectionId" | "name">,
-  number: number,
+  /** Null where it is a selection that is packed, not a version. */
+  number: number | null,
   format: string,
 ): Promise<string> {
   const [collection] = await tx
@@ -276,11 +294,12 @@ export async function addPackage(
       .normalize("NFKD")
       .replace(/[^a-z0-9]+/g, "-")
       .replace(/^-|-$/g, "") || "collection";
+  const which = number === null ? `selection-${version.id}` : `v${number}`;
   const [row] = await tx
     .insert(packages)
-    .values({ versionId: version.id, format, fileName: `${slug}-v${number}-${format}.zip` })
+    .values({ versionId: version.id, format, fileName: `${slug}-${which}-${format}.zip` })
     .returning({ id: packages.id });
-  const title = `Packing v${number} as ${format}`;
+  const title = `Packing ${number === null ? version.name : which} as ${format}`;
   return addJob(
     larderActor,
     { kind: "pack", subject: row?.id as number, collectionId: version.collectionId, title },

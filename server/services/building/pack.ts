@@ -109,7 +109,7 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
   const losses = new Findings();
   const total = version.numbers?.images ?? 0;
   let done = 0;
-  const title = `${row.collection} v${version.number ?? ""}: ${version.name}`;
+  const title = `${row.collection}${version.number === null ? "" : ` v${version.number}`}: ${version.name}`;
   const file = `${await blobs().scratch()}.zip`;
   const sink = new ZipSink(file);
   try {
@@ -118,7 +118,9 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
       await sourceNames(version.id),
       title,
       [
-        `Digest of this version: ${version.digest}`,
+        version.selection
+          ? "This is a selection of the stock, packed as it is; it is no version. Images of no split stand in train."
+          : `Digest of this version: ${version.digest}`,
         "",
         "Where the images come from:",
         ...version.sources.flatMap(({ name, images, facts }) => factLines(name, images, facts ?? noFacts)),

@@ -1,6 +1,6 @@
 /** How deliveries begin: each source is written down as where to read from, and reading starts. */
 import { readAddressList } from "@larder/core/intake/address-list";
-import { allChoices } from "@larder/core/intake/choices";
+import { allChoices, type IntakeChoices } from "@larder/core/intake/choices";
 import { noFacts, type DeliveryFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { unsafeName } from "@larder/core/model/file-tree";
@@ -74,11 +74,12 @@ type Beginning = {
   name?: string | undefined;
   imageClass?: string | null | undefined;
   facts?: Partial<DeliveryFacts> | undefined;
+  decided?: Partial<IntakeChoices> | undefined;
 };
 
 async function begin(
   actor: Actor,
-  { collectionId, source, origin, name, imageClass, facts }: Beginning,
+  { collectionId, source, origin, name, imageClass, facts, decided }: Beginning,
 ): Promise<number> {
   await allow(actor, "deliver", { collection: collectionId });
   return transaction(async (tx) => {
@@ -105,7 +106,7 @@ async function begin(
         set: { location: sql`excluded.location` },
       })
       .returning();
-    const choices = allChoices({ classes: known?.classes ?? {}, imageClass: imageClass ?? null });
+    const choices = allChoices({ classes: known?.classes ?? {}, imageClass: imageClass ?? null, ...decided });
     await tx
       .update(deliveries)
       .set({ sourceId: known?.id ?? null, choices })
@@ -287,6 +288,8 @@ export const sourceSchema = z.discriminatedUnion("kind", [
     class: z.string().nullable().default(null),
     selection: selectionSchema.nullable().default(null),
     labels: z.boolean(),
+    /** Whether what is taken in leaves the other collection. */
+    move: z.boolean().optional(),
   }),
   z.object({ kind: z.literal("sample"), sample: z.string() }),
 ]);
@@ -296,7 +299,12 @@ export type SourceInput = z.infer<typeof sourceSchema>;
  * Begins a delivery from a source that is not sent from a browser, and reads it. Scanning one again brings what is new
  * or changed.
  */
-export async function receiveFrom(actor: Actor, collectionId: number, input: SourceInput): Promise<Received> {
+export async function receiveFrom(
+  actor: Actor,
+  collectionId: number,
+  input: SourceInput,
+  decided?: Partial<IntakeChoices>,
+): Promise<Received> {
   await allow(actor, "deliver", { collection: collectionId });
   switch (input.kind) {
     case "folder": {
@@ -345,13 +353,14 @@ export async function receiveFrom(actor: Actor, collectionId: number, input: Sou
     case "collection": {
       if (input.collection === collectionId)
         throw new Failure("same-collection", "These images are in this collection already. Choose another one.");
-      await allow(actor, "download", { collection: input.collection });
+      await allow(actor, input.move ? "label" : "download", { collection: input.collection });
       const { name } = await collectionRow(input.collection);
       return beginAndRead(actor, {
         collectionId,
         source: input.class ? `${name}, class ${input.class}` : name,
         name: proposedName(`From ${name}`, new Date()),
         origin: input,
+        decided,
       });
     }
     case "sample": {

@@ -11,6 +11,7 @@ import { addLookInto } from "./look-into";
 import { findNearPairs } from "./near-copies";
 import { jobRuns } from "./delivery-jobs";
 import { removeTakenFiles } from "./sent-files";
+import { removeMoved } from "./remove-moved";
 import { shelve } from "./shelving/shelve";
 import { stageAll } from "./staging";
 
@@ -44,6 +45,7 @@ async function takeIn({ job, progress, write }: JobContext): Promise<void> {
   await write(async (tx) => {
     await shelve(tx, delivery.id, delivery.collectionId, nearPairs, job.createdBy);
     await addLearning(tx);
+    await removeMoved(tx, delivery, job.createdBy);
   });
 }
 

@@ -11,7 +11,7 @@ import { SelectField } from "@/ui/field";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count, dayAndTime, number } from "@/ui/words";
-import { Bin } from "./bin";
+import { BinLine } from "@/features/bin/bin-line";
 import { actorName, kindName } from "./names";
 
 type Page = { entries: HistoryEntry[]; next: number | null };
@@ -71,7 +71,7 @@ export function History({ collection }: { collection: number }) {
           </a>
         </Button>
       </PageHead>
-      <Bin collection={collection} />
+      <BinLine collection={collection} />
       {pages.error ? <Trouble error={pages.error} again={() => void pages.refetch()} /> : null}
       {!entries && !pages.error ? <Loading what="the history" /> : null}
       {entries?.length === 0 ? (

@@ -61,6 +61,11 @@ export const useVersions = (id: number) =>
     queryKey: ["versions", id],
     queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/versions`, { signal }),
   });
+export const useExports = (id: number) =>
+  useQuery({
+    queryKey: ["versions", id, "exports"],
+    queryFn: ({ signal }) => api<Wire<VersionRow>[]>(`/api/collections/${id}/exports`, { signal }),
+  });
 export const useSheetNumbers = (id: number, enabled: boolean) =>
   useQuery({
     queryKey: ["delivery", id, "numbers"],

@@ -13,6 +13,8 @@ import { bandColour, classColour } from "@/ui/colours";
 import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
 import { Menu, MenuItem } from "@/ui/menu";
+import { CombineDialog } from "./combine-dialog";
+import { DescribeDialog } from "./describe-dialog";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { bytes, count, day, number } from "@/ui/words";
 
@@ -42,7 +44,21 @@ function BalanceBoard({ classes }: { classes: Shelf["classes"] }) {
   );
 }
 
-function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () => void; onDelete: () => void }) {
+function ShelfRow({
+  shelf,
+  onRename,
+  onDelete,
+  onDescribe,
+  onCombine,
+  onArchive,
+}: {
+  shelf: Shelf;
+  onRename: () => void;
+  onDelete: () => void;
+  onDescribe: () => void;
+  onCombine: () => void;
+  onArchive: () => void;
+}) {
   const stock = `/c/${shelf.id}/stock`;
   const empty = shelf.images === 0;
   return (
@@ -75,6 +91,9 @@ function ShelfRow({ shelf, onRename, onDelete }: { shelf: Shelf; onRename: () =>
               }
             >
               <MenuItem onSelect={onRename}>Rename</MenuItem>
+              <MenuItem onSelect={onDescribe}>Describe</MenuItem>
+              <MenuItem onSelect={onCombine}>Copy or combine</MenuItem>
+              <MenuItem onSelect={onArchive}>{shelf.archived ? "Take out again" : "Put away"}</MenuItem>
               <MenuItem harm onSelect={onDelete}>
                 Delete …
               </MenuItem>
@@ -241,7 +260,30 @@ function NameDialog({ question, onDone }: { question: Exclude<Question, null>; o
 /** Home: every collection as a shelf with its pictures standing on its class balance. */
 export function Shelves() {
   const { data, error, refetch } = useShelves();
+  const client = useQueryClient();
   const [question, setQuestion] = useState<Question>(null);
+  const [asked, setAsked] = useState<{ kind: "describe" | "combine"; shelf: Shelf } | null>(null);
+  const archive = async (shelf: Shelf) => {
+    try {
+      await api(`/api/collections/${shelf.id}`, { method: "PATCH", body: { archived: !shelf.archived } });
+      await client.invalidateQueries({ queryKey: ["shelves"] });
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  const standing = data?.filter((shelf) => !shelf.archived) ?? [];
+  const away = data?.filter((shelf) => shelf.archived) ?? [];
+  const row = (shelf: Shelf) => (
+    <ShelfRow
+      key={shelf.id}
+      shelf={shelf}
+      onRename={() => setQuestion({ kind: "rename", shelf })}
+      onDelete={() => setQuestion({ kind: "delete", shelf })}
+      onDescribe={() => setAsked({ kind: "describe", shelf })}
+      onCombine={() => setAsked({ kind: "combine", shelf })}
+      onArchive={() => void archive(shelf)}
+    />
+  );
   const images = data?.reduce((sum, shelf) => sum + shelf.images, 0) ?? 0;
   const size = data?.reduce((sum, shelf) => sum + shelf.bytes, 0) ?? 0;
   return (
@@ -272,16 +314,17 @@ export function Shelves() {
           <code className="font-mono text-small">LARDER_DEMO_SHARE=1 ./larder up</code>
         </Empty>
       ) : null}
-      <ul className="flex flex-col gap-7">
-        {data?.map((shelf) => (
-          <ShelfRow
-            key={shelf.id}
-            shelf={shelf}
-            onRename={() => setQuestion({ kind: "rename", shelf })}
-            onDelete={() => setQuestion({ kind: "delete", shelf })}
-          />
-        ))}
-      </ul>
+      <ul className="flex flex-col gap-7">{standing.map(row)}</ul>
+      {away.length > 0 ? (
+        <details className="mt-9">
+          <summary className="cursor-pointer text-ink-2">{count(away.length, "collection")} put away</summary>
+          <ul className="mt-5 flex flex-col gap-7">{away.map(row)}</ul>
+        </details>
+      ) : null}
+      {asked?.kind === "describe" ? <DescribeDialog shelf={asked.shelf} onClose={() => setAsked(null)} /> : null}
+      {asked?.kind === "combine" ? (
+        <CombineDialog first={asked.shelf} shelves={data ?? []} onClose={() => setAsked(null)} />
+      ) : null}
       {question ? <NameDialog question={question} onDone={() => setQuestion(null)} /> : null}
     </main>
   );

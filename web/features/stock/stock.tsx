@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useMemo } from "react";
 import { api, ApiError } from "@/features/live/api";
-import { useClasses } from "@/features/live/queries";
+import { useBin, useClasses } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { Empty, Loading, Trouble } from "@/ui/states";
@@ -20,10 +20,11 @@ import { useSelection } from "./use-selection";
 import { useShow } from "./use-show";
 
 /** All the images a collection holds, under filters: as a grid, object by object as cut-outs, or as a ledger. */
-export function Stock({ collection }: { collection: number }) {
+export function Stock({ collection, formats }: { collection: number; formats: readonly string[] }) {
   const stock = useSelection();
   const { where, chosen, toggle, write, clear, active, query } = stock;
   const { show } = useShow();
+  const { data: bin } = useBin(collection);
   const { data: classes } = useClasses(collection);
   const {
     data: facets,
@@ -70,6 +71,11 @@ export function Stock({ collection }: { collection: number }) {
         <b className="font-semibold">{number(facets.matchingObjects)}</b>{" "}
         {facets.matchingObjects === 1 ? "object" : "objects"}
       </p>
+      {bin && bin.images > 0 ? (
+        <Link href={`/c/${collection}/bin`} className="text-ink-2 underline hover:text-ink">
+          {number(bin.images)} in the bin
+        </Link>
+      ) : null}
       {active > 0 ? (
         <Button small onClick={clear}>
           Clear {count(active, "filter")}
@@ -92,6 +98,7 @@ export function Stock({ collection }: { collection: number }) {
           classNames={facets.class.map(({ name }) => name)}
           stock={stock}
           head={head}
+          formats={formats}
         />
       ) : show === "cutouts" ? (
         <Cutouts collection={collection} looks={looks} stock={stock} head={head} />

@@ -6,7 +6,7 @@ import Link from "next/link";
 import { useState } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
-import { useJobs, useVersions, type Wire } from "@/features/live/queries";
+import { useExports, useJobs, useVersions, type Wire } from "@/features/live/queries";
 import { stepSummaries } from "@/features/plans/step-summaries";
 import { Button } from "@/ui/button";
 import { FindingMark, SplitMark } from "@/ui/marks";
@@ -214,13 +214,71 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
   );
 }
 
+/** Selections that were packed as they are: no versions, and to be removed when they are not needed any more. */
+function PackedSelections({ rows }: { rows: readonly Row[] }) {
+  const client = useQueryClient();
+  const remove = async (id: number) => {
+    try {
+      await api(`/api/versions/${id}`, { method: "DELETE" });
+      await client.invalidateQueries();
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
+  return (
+    <section aria-label="Packed selections" className="mt-8">
+      <h2 className="px-5 pb-2 text-[17px]">
+        Packed selections <span className="text-small font-normal text-ink-3">not versions: nothing numbers them</span>
+      </h2>
+      <ul className="border-t border-rule px-5">
+        {rows.map((row) => (
+          <li
+            key={row.id}
+            className="grid grid-cols-[minmax(0,1fr)_minmax(0,540px)_auto] gap-x-6 border-b border-rule py-3"
+          >
+            <div className="min-w-0">
+              <p className="flex items-baseline gap-3">
+                <span className="truncate font-semibold">{row.name}</span>
+                <span className="shrink-0 text-ink-3">{dayAndTime(row.createdAt)}</span>
+              </p>
+              {row.selection?.where ? (
+                <p className="truncate font-mono text-[12px] text-ink-2" title={row.selection.where}>
+                  {row.selection.where}
+                </p>
+              ) : null}
+              {row.status === "building" ? <Building row={row} /> : null}
+              {row.status === "failed" ? <p className="text-harm">{row.failure}</p> : null}
+              {row.numbers ? (
+                <p className="text-ink-2">
+                  {count(row.numbers.images, "image")}, {count(row.numbers.objects, "object")}
+                </p>
+              ) : null}
+            </div>
+            <ul>
+              {row.packages.map((pack) => (
+                <PackageRow key={pack.id} pack={pack} />
+              ))}
+            </ul>
+            {row.status === "building" ? null : (
+              <Button small className="self-start" onClick={() => void remove(row.id)}>
+                Remove <span className="sr-only">{row.name}</span>
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 /** The frozen data sets, newest first, each with its packages. */
 export function Versions({ collection, formats }: { collection: number; formats: readonly string[] }) {
   const { data, error, refetch } = useVersions(collection);
+  const { data: exports } = useExports(collection);
   const [limit, setLimit] = useState(50);
   if (error) return <Trouble error={error} again={() => void refetch()} />;
   if (!data) return <Loading what="the versions" />;
-  if (data.length === 0) {
+  if (data.length === 0 && exports?.length === 0) {
     return (
       <Empty
         title="Nothing built yet"
@@ -253,6 +311,7 @@ export function Versions({ collection, formats }: { collection: number; formats:
           <Button onClick={() => setLimit(limit + 50)}>Show older ones</Button>
         </div>
       ) : null}
+      {exports && exports.length > 0 ? <PackedSelections rows={exports} /> : null}
     </main>
   );
 }

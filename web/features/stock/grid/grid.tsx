@@ -27,6 +27,7 @@ export function Grid({
   classNames,
   stock,
   head,
+  formats,
 }: {
   collection: number;
   total: number;
@@ -34,6 +35,7 @@ export function Grid({
   classNames: readonly string[];
   stock: StockSelection;
   head: ReactNode;
+  formats: readonly string[];
 }) {
   const router = useRouter();
   const { selection, query, listQuery, sort, setOrder, size, setSize } = stock;
@@ -234,6 +236,7 @@ export function Grid({
           matching={total}
           onAll={() => setPicked(everything)}
           onClear={() => setPicked(nothing)}
+          formats={formats}
           onLookAlikes={
             !picked.all && picked.images.size <= mostLiked
               ? () => {

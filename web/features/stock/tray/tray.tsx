@@ -10,6 +10,7 @@ import { useShelves } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { Menu, MenuItem, MenuRule } from "@/ui/menu";
 import { count, number } from "@/ui/words";
+import { ExportDialog } from "./export-dialog";
 import { LabelDialog, type Asked } from "./label-dialogs";
 import { TrayBar } from "./tray-bar";
 
@@ -22,6 +23,7 @@ export function Tray({
   onAll,
   onClear,
   onLookAlikes,
+  formats,
 }: {
   collection: number;
   selection: Selection;
@@ -31,20 +33,23 @@ export function Tray({
   onClear: () => void;
   /** Shows what is most like what is picked; null where too many are picked to be an example. */
   onLookAlikes: (() => void) | null;
+  /** Formats that packages are written in. */
+  formats: readonly string[];
 }) {
   const router = useRouter();
   const { data: shelves } = useShelves();
   const { act } = useActs(collection);
   const [asked, setAsked] = useState<Asked | null>(null);
+  const [exporting, setExporting] = useState(false);
   const perform = (request: LabelRequest) => act(selection, request, size);
   const others = (shelves ?? []).filter(({ id }) => id !== collection);
   const many = count(size, "image");
   // A delivery of its own there: its sheet shows how classes match before anything is stored.
-  const bring = async (target: number) => {
+  const bring = async (target: number, move: boolean) => {
     try {
       const { id } = await api<{ id: number }>(`/api/collections/${target}/deliveries`, {
         method: "POST",
-        body: { kind: "collection", collection, selection, labels: true },
+        body: { kind: "collection", collection, selection, labels: true, move },
       });
       router.push(`/c/${target}/deliveries/${id}`);
     } catch (error) {
@@ -98,8 +103,14 @@ export function Tray({
           }
         >
           {others.map((other) => (
-            <MenuItem key={other.id} onSelect={() => void bring(other.id)}>
-              {other.name}
+            <MenuItem key={other.id} onSelect={() => void bring(other.id, false)}>
+              Copy to {other.name}
+            </MenuItem>
+          ))}
+          <MenuRule />
+          {others.map((other) => (
+            <MenuItem key={other.id} onSelect={() => void bring(other.id, true)}>
+              Move to {other.name}
             </MenuItem>
           ))}
         </Menu>
@@ -112,6 +123,8 @@ export function Tray({
         }
       >
         {onLookAlikes ? <MenuItem onSelect={onLookAlikes}>Show what looks alike</MenuItem> : null}
+        <MenuItem onSelect={() => setExporting(true)}>Pack them now</MenuItem>
+        <MenuRule />
         <MenuItem onSelect={() => void perform({ do: "move", split: null })}>Take out of splits</MenuItem>
         <MenuItem onSelect={() => void perform({ do: "pin", pinned: true })}>Pin to their splits</MenuItem>
         <MenuItem onSelect={() => void perform({ do: "pin", pinned: false })}>Unpin</MenuItem>
@@ -125,6 +138,9 @@ export function Tray({
           Put into the bin
         </MenuItem>
       </Menu>
+      {exporting ? (
+        <ExportDialog {...{ collection, selection, many, formats }} onClose={() => setExporting(false)} />
+      ) : null}
       {asked ? (
         <LabelDialog
           asked={asked}

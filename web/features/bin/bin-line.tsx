@@ -1,4 +1,5 @@
 "use client";
+import Link from "next/link";
 import { useState } from "react";
 import { toast } from "sonner";
 import { useActs } from "@/features/acts/use-acts";
@@ -10,7 +11,7 @@ import { TextField } from "@/ui/field";
 import { count } from "@/ui/words";
 
 /** What lies in the bin, to be taken out again or to go for good. */
-export function Bin({ collection }: { collection: number }) {
+export function BinLine({ collection, linked = true }: { collection: number; linked?: boolean }) {
   const { data: bin } = useBin(collection);
   const { data: head } = useCollection(collection);
   const { act } = useActs(collection);
@@ -34,6 +35,11 @@ export function Bin({ collection }: { collection: number }) {
         for good after {bin.days} days.
       </p>
       <span className="ml-auto flex gap-2">
+        {linked ? (
+          <Button small asChild>
+            <Link href={`/c/${collection}/bin`}>See {bin.images === 1 ? "it" : "them"}</Link>
+          </Button>
+        ) : null}
         <Button small onClick={() => void act({ where: "", only: null, except: [] }, { do: "restore" })}>
           Take all out
         </Button>
