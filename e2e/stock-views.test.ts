@@ -1,6 +1,6 @@
 /** The stock as cut-outs and as a ledger, by mouse and by keyboard alone, with two people at one image. */
 import { writeArchive } from "@larder/demo/archive";
-import { writeFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import type { Locator, Page } from "playwright-core";
 import sharp from "sharp";
@@ -155,6 +155,127 @@ describe("cut-outs", () => {
     await seen(page.getByRole("button", { name: "Order: most alike first" }));
     await seen(page.getByRole("gridcell").first().getByText("p05.png"));
     expect(new URL(page.url()).searchParams.getAll("like")).toHaveLength(1);
+  });
+});
+
+describe("tiles", () => {
+  const split = async () => {
+    const response = await page.request.get(`${larder.url}/api/collections/${collection}/stock/facets?`);
+    return ((await response.json()) as { split: Record<string, number> }).split;
+  };
+  it("that are picked are dragged to a split together, one that is not goes alone", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    const tile = (nth: number) => page.getByRole("grid").getByRole("gridcell").nth(nth);
+    await seen(tile(2).getByText("p02.png"));
+    await tile(0).click();
+    await tile(2).click({ modifiers: ["Shift"] });
+    const drag = async (nth: number, onto: RegExp) => {
+      const box = await tile(nth).boundingBox();
+      await page.mouse.move((box?.x ?? 0) + 40, (box?.y ?? 0) + 40);
+      await page.mouse.down();
+      await page.mouse.move((box?.x ?? 0) + 60, (box?.y ?? 0) + 30, { steps: 3 });
+      const place = await seen(page.locator("[aria-hidden=true]").getByText(onto));
+      const target = await place.boundingBox();
+      await page.mouse.move((target?.x ?? 0) + 5, (target?.y ?? 0) + 5, { steps: 4 });
+      await page.mouse.up();
+    };
+    await drag(1, /^val$/);
+    await seen(page.getByText("Moved 3 images to val."));
+    expect((await split())["val"]).toBe(3);
+    await drag(4, /^blue$/);
+    await seen(page.getByText("Said of 1 image that they are blue."));
+    await page.keyboard.press("Control+z");
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await split())["val"] ?? 0).toBe(0);
+    await page.keyboard.press("Escape");
+  });
+  it("are packed as they are, put into the bin, and back from it", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    const tile = (nth: number) => page.getByRole("grid").getByRole("gridcell").nth(nth);
+    await seen(tile(0).getByText("p00.png"));
+    await tile(0).click();
+    const more = page.getByRole("toolbar").getByRole("button", { name: "More" });
+    await more.click();
+    await page.getByRole("menuitem", { name: "Pack them now" }).click();
+    await page.getByLabel("Format").selectOption("jsonl");
+    await page.getByRole("button", { name: "Pack as jsonl" }).click();
+    await page.getByRole("button", { name: "See the package" }).click();
+    const packed = page.getByRole("region", { name: "Packed selections" });
+    await seen(packed.getByTestId("download-jsonl"));
+    const [download] = await Promise.all([page.waitForEvent("download"), packed.getByTestId("download-jsonl").click()]);
+    expect(download.suggestedFilename()).toMatch(/^squares-selection-\d+-jsonl\.zip$/);
+    await packed.getByRole("button", { name: /Remove/ }).click();
+    await expect.poll(() => packed.count()).toBe(0);
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    await seen(tile(0).getByText("p00.png"));
+    await tile(0).click();
+    await more.click();
+    await page.getByRole("menuitem", { name: "Put into the bin" }).click();
+    await page.getByRole("link", { name: "1 in the bin" }).click();
+    await page.getByRole("button", { name: /p00\.png/ }).click();
+    expect(await violations(page)).toBe("");
+    await page.getByRole("button", { name: "Put back into stock" }).click();
+    await seen(page.getByRole("heading", { name: "The bin is empty" }));
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    await seen(page.getByTestId("matching").getByText(`${images} of ${images} images`));
+  });
+});
+
+describe("classes", () => {
+  const names = () => page.locator("tbody tr td:nth-child(2) a").allInnerTexts();
+  it("take another place by the keyboard, and merge where one is dropped on another", async () => {
+    await page.goto(`${larder.url}/c/${collection}/classes`);
+    await seen(page.getByRole("button", { name: "Move blue to another place" }));
+    expect(await violations(page)).toBe("");
+    expect(await names()).toEqual(["green", "blue"]);
+    await page.getByRole("button", { name: "Move blue to another place" }).focus();
+    await page.keyboard.press("Space");
+    await seen(page.getByText("blue is over blue."));
+    await page.keyboard.press("ArrowUp");
+    await seen(page.getByText("blue is over green."));
+    await page.keyboard.press("Space");
+    await expect.poll(names).toEqual(["blue", "green"]);
+    await page.reload();
+    await expect.poll(names).toEqual(["blue", "green"]);
+    const [from, to] = [
+      await page.getByRole("link", { name: "green", exact: true }).boundingBox(),
+      await page.getByRole("link", { name: "blue", exact: true }).boundingBox(),
+    ];
+    await page.mouse.move((from?.x ?? 0) + 20, (from?.y ?? 0) + 8);
+    await page.mouse.down();
+    await page.mouse.move((to?.x ?? 0) + 20, (to?.y ?? 0) + 8, { steps: 6 });
+    await page.mouse.up();
+    await seen(page.getByRole("dialog", { name: "Merge green" }));
+    await seen(page.getByText(/12 labels on 12 images become blue/));
+    await page.getByRole("button", { name: "Merge into blue" }).click();
+    await expect.poll(names).toEqual(["blue"]);
+    await page.keyboard.press("Control+z");
+    await expect.poll(names).toEqual(["blue", "green"]);
+  });
+  it("get a code, and one that is taken is refused where it is typed", async () => {
+    await page.getByRole("button", { name: "Change green" }).click();
+    await page.getByRole("menuitem", { name: "Code, colour, parent" }).click();
+    await page.getByRole("textbox", { name: "Code" }).fill("G7");
+    await page.getByLabel("Colour 30").check({ force: true });
+    await page.getByRole("button", { name: "Save" }).click();
+    await seen(page.getByRole("cell", { name: "G7" }));
+    await page.getByRole("button", { name: "Change blue" }).click();
+    await page.getByRole("menuitem", { name: "Code, colour, parent" }).click();
+    await page.getByRole("textbox", { name: "Code" }).fill("G7");
+    await page.getByRole("button", { name: "Save" }).click();
+    await seen(page.getByText("G7 is the code of green already."));
+    await page.keyboard.press("Escape");
+  });
+  it("are saved as a list with everything", async () => {
+    await page.getByRole("button", { name: "Save the list" }).click();
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByRole("menuitem", { name: "With everything (json)" }).click(),
+    ]);
+    const saved = path.join(larder.home, "classes.json");
+    await download.saveAs(saved);
+    const { classes } = JSON.parse(readFileSync(saved, "utf8")) as { classes: { name: string; code: string }[] };
+    expect(classes).toMatchObject([{ name: "blue" }, { name: "green", code: "G7", colour: 29 }]);
   });
 });
 

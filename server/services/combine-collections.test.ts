@@ -154,7 +154,9 @@ describe("a selection packed as it is", () => {
     for await (const item of reading.items) if (item.present) read.push(item);
     expect(read).toHaveLength(4);
     expect(read.filter(({ split }) => split === "val").length).toBeGreaterThan(0);
-    expect(await tree.read("README.txt").then((bytes) => new TextDecoder().decode(bytes))).toContain("it is no version");
+    expect(await tree.read("README.txt").then((bytes) => new TextDecoder().decode(bytes))).toContain(
+      "it is no version",
+    );
     tree.close();
     await dismissFailed(localActor, row?.id as number);
     expect(await versionsOf(localActor, one, { selections: true })).toEqual([]);

@@ -25,14 +25,17 @@ function ClassName({ row, rows, collection }: { row: ClassRow; rows: readonly Cl
   const { listeners, setNodeRef, transform, isDragging } = useDraggable({ id: mergeId(row.id) });
   const parent = rows.find(({ id }) => id === row.parent);
   return (
-    <span className="block max-w-[230px]">
+    <span
+      ref={setNodeRef}
+      {...listeners}
+      style={{ transform: CSS.Translate.toString(transform) }}
+      className={`block max-w-[230px] ${isDragging ? "relative z-20 bg-sheet" : ""}`}
+    >
       <Link
-        ref={setNodeRef}
-        {...listeners}
         draggable={false}
         href={stockLink(collection, { class: [row.name] })}
-        style={{ transform: CSS.Translate.toString(transform) }}
-        className={`flex items-center gap-1.5 font-semibold hover:underline ${isDragging ? "relative z-20 bg-sheet" : ""}`}
+        // The end of a drag is no click: it would lead away.
+        className={`flex items-center gap-1.5 font-semibold hover:underline ${isDragging ? "pointer-events-none" : ""}`}
       >
         <ClassMark colour={classFill(row.colour)} />
         <span className="truncate" title={row.name}>

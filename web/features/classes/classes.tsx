@@ -2,13 +2,16 @@
 import type { ClassListKind } from "@larder/core/relabel/class-list-file";
 import type { ClassRow } from "@larder/server/services/classes";
 import {
+  closestCenter,
   DndContext,
   KeyboardSensor,
   pointerWithin,
   PointerSensor,
   useSensor,
   useSensors,
+  type CollisionDetection,
   type DragEndEvent,
+  type UniqueIdentifier,
 } from "@dnd-kit/core";
 import {
   arrayMove,
@@ -31,6 +34,7 @@ import { Choice } from "@/ui/choice";
 import { NumberField } from "@/ui/field";
 import { SplitMark } from "@/ui/marks";
 import { Menu, MenuItem } from "@/ui/menu";
+import { dragWords } from "@/ui/drag-words";
 import { PageHead } from "@/ui/page-head";
 import { PickFile } from "@/ui/pick-file";
 import { Empty, Loading, Trouble } from "@/ui/states";
@@ -43,6 +47,10 @@ import { classOrderNames, classOrders, orderedClasses } from "./order";
 
 /** A class on fewer images is marked, unless another number is asked for. */
 const usualFloor = 10;
+
+/** What lies under the pointer; moved by keys, what is nearest. */
+const underneath: CollisionDetection = (moving) =>
+  moving.pointerCoordinates ? pointerWithin(moving) : closestCenter(moving);
 
 const listKinds: Record<ClassListKind, string> = {
   txt: "Names alone, one a line (txt)",
@@ -125,6 +133,8 @@ export function Classes({ collection }: { collection: number }) {
       },
     );
   };
+  const nameOf = (dragged: UniqueIdentifier) =>
+    data.find(({ id }) => id === dragged || mergeId(id) === dragged)?.name ?? "a class";
   const most = Math.max(1, ...data.map((row) => row.objects));
   const total = data.reduce((sum, row) => sum + row.objects, 0);
   const short = data.filter((row) => row.images < floor).length;
@@ -175,7 +185,13 @@ export function Classes({ collection }: { collection: number }) {
         </span>
       </div>
       <div className="px-5">
-        <DndContext id="classes" sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
+        <DndContext
+          id="classes"
+          sensors={sensors}
+          collisionDetection={underneath}
+          onDragEnd={onDragEnd}
+          accessibility={{ announcements: dragWords(nameOf) }}
+        >
           <SortableContext items={rows.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
             <table className="ledger">
               <thead>

@@ -107,8 +107,8 @@ export function CombineDialog({
           label="Splits"
           value={splits}
           options={[
-            { value: "keep", label: "as they are" },
-            { value: "none", label: "none" },
+            { value: "keep", label: "in the splits they have" },
+            { value: "none", label: "without splits" },
           ]}
           onChange={setSplits}
         />

@@ -96,6 +96,7 @@ export function Stock({ collection, formats }: { collection: number; formats: re
           total={facets.matching}
           looks={looks}
           classNames={facets.class.map(({ name }) => name)}
+          tags={facets.tag.map(({ key }) => key)}
           stock={stock}
           head={head}
           formats={formats}

@@ -228,7 +228,8 @@ function PackedSelections({ rows }: { rows: readonly Row[] }) {
   return (
     <section aria-label="Packed selections" className="mt-8">
       <h2 className="px-5 pb-2 text-[17px]">
-        Packed selections <span className="text-small font-normal text-ink-3">not versions: nothing numbers them</span>
+        Packed selections{" "}
+        <span className="text-small font-normal text-ink-3">as they were; no versions, so without a number</span>
       </h2>
       <ul className="border-t border-rule px-5">
         {rows.map((row) => (

@@ -1,6 +1,7 @@
 "use client";
 import type { StockImage } from "@larder/server/services/stock";
-import type { MouseEvent } from "react";
+import { useDraggable } from "@dnd-kit/core";
+import type { MouseEvent, PointerEventHandler } from "react";
 import { Shapes } from "@/features/shapes/shapes";
 import { SplitMark } from "@/ui/marks";
 import { count } from "@/ui/words";
@@ -46,6 +47,38 @@ export function Cell({
   current: boolean;
 }) {
   if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height }} />;
+  return <Tile {...{ image, view, looks, selected, height, onClick, onOpen, index, current }} />;
+}
+
+/** What is dragged of the grid: the image at a place. */
+export type DraggedTile = { image: number };
+
+/** An image that is there: clicked, opened, dragged to where something is to be said of it. */
+function Tile({
+  image,
+  looks,
+  selected,
+  height,
+  onClick,
+  onOpen,
+  index,
+  current,
+  view,
+}: {
+  image: StockImage;
+  view: View;
+  looks: Looks;
+  selected: boolean;
+  height: number;
+  onClick: (event: MouseEvent) => void;
+  onOpen: () => void;
+  index: number;
+  current: boolean;
+}) {
+  const { setNodeRef, listeners, isDragging } = useDraggable({
+    id: `image ${image.id}`,
+    data: { image: image.id } satisfies DraggedTile,
+  });
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
   return (
     <div
@@ -56,6 +89,8 @@ export function Cell({
     >
       <button
         type="button"
+        ref={setNodeRef}
+        onPointerDown={listeners?.["onPointerDown"] as PointerEventHandler | undefined}
         data-index={index}
         tabIndex={current ? 0 : -1}
         onClick={onClick}
@@ -66,7 +101,7 @@ export function Cell({
             onOpen();
           }
         }}
-        className="block w-full text-left outline-offset-0"
+        className={`block w-full text-left outline-offset-0 ${isDragging ? "opacity-50" : ""}`}
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
           <img

@@ -1,16 +1,29 @@
 "use client";
 import { mostLiked } from "@larder/core/snapshot/order";
 import type { StockImage } from "@larder/server/services/stock";
+import {
+  DndContext,
+  DragOverlay,
+  MeasuringStrategy,
+  PointerSensor,
+  pointerWithin,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from "@dnd-kit/core";
 import { useQueries } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
 import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
 import { toast } from "sonner";
+import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
+import { count } from "@/ui/words";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
 import { Tray } from "../tray/tray";
 import type { StockSelection } from "../use-selection";
-import { Cell, type Looks } from "./cell";
+import { Cell, type DraggedTile, type Looks } from "./cell";
+import { DropBar, type Drop } from "./drop-bar";
 import { rememberPlace, takePlace } from "./place";
 import { SortMenu } from "./sort-menu";
 import { useView } from "./use-view";
@@ -18,6 +31,8 @@ import { ViewMenu } from "./view-menu";
 
 const pageSize = 60;
 const gap = 8;
+/** Where something can be dropped comes up only once it is dragged. */
+const droppedOn = { droppable: { strategy: MeasuringStrategy.Always } };
 
 /** The images that match as thumbnails of any size, in any order; `total` of them. */
 export function Grid({
@@ -25,6 +40,7 @@ export function Grid({
   total,
   looks,
   classNames,
+  tags,
   stock,
   head,
   formats,
@@ -33,6 +49,7 @@ export function Grid({
   total: number;
   looks: Looks;
   classNames: readonly string[];
+  tags: readonly string[];
   stock: StockSelection;
   head: ReactNode;
   formats: readonly string[];
@@ -40,6 +57,9 @@ export function Grid({
   const router = useRouter();
   const { selection, query, listQuery, sort, setOrder, size, setSize } = stock;
   const view = useView();
+  const { act } = useActs(collection);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
+  const [dragged, setDragged] = useState<number | null>(null);
   const address = [stock.address, view.viewAddress].filter(Boolean).join("&");
   const ground = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1240);
@@ -164,8 +184,37 @@ export function Grid({
     if (place !== null && place < total) goBack.current(place);
   }, [collection, listQuery, total]);
 
+  /** What a dragged tile stands for: all that is picked where it is among it, else itself. */
+  const meant = (image: number) =>
+    holds(picked, image)
+      ? { selection: selectionOf(picked, selection), size: sizeOf(picked, total) }
+      : { selection: { where: "", only: [image], except: [] }, size: 1 };
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    setDragged(null);
+    const { image } = (active.data.current ?? {}) as Partial<DraggedTile>;
+    const { request } = (over?.data.current ?? {}) as Partial<Drop>;
+    if (image === undefined || !request) return;
+    const { selection: these, size: many } = meant(image);
+    void act(these, request, many);
+  };
   return (
-    <>
+    <DndContext
+      id="stock"
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      measuring={droppedOn}
+      onDragStart={({ active }) => setDragged((active.data.current as DraggedTile).image)}
+      onDragEnd={onDragEnd}
+      onDragCancel={() => setDragged(null)}
+    >
+      {dragged === null ? null : <DropBar looks={looks} tags={tags} />}
+      <DragOverlay dropAnimation={null}>
+        {dragged === null ? null : (
+          <span className="inline-block rounded-md bg-dim px-3 py-1.5 text-dim-ink">
+            {count(meant(dragged).size, "image")}
+          </span>
+        )}
+      </DragOverlay>
       <div className="flex items-center gap-4 px-5 pb-2.5">
         {head}
         <span className="ml-auto flex gap-1.5">
@@ -247,6 +296,6 @@ export function Grid({
           }
         />
       ) : null}
-    </>
+    </DndContext>
   );
 }

@@ -19,6 +19,7 @@ import {
 import { CSS } from "@dnd-kit/utilities";
 import type { Header } from "@tanstack/react-table";
 import { ChevronDown } from "lucide-react";
+import { dragWords } from "@/ui/drag-words";
 import { Menu, MenuItem, MenuRule } from "@/ui/menu";
 
 export type ColumnAct = "rename" | "change" | "drop" | "left" | "right";
@@ -128,7 +129,12 @@ export function LedgerHeader({
         collisionDetection={closestCenter}
         onDragEnd={onDragEnd}
         // What is said to those who do not see it has no place within a row.
-        accessibility={typeof document === "undefined" ? {} : { container: document.body }}
+        accessibility={{
+          announcements: dragWords((id) =>
+            columnTitle(columns.find(({ key }) => key === id) ?? { key: "caption", kind: "caption" }),
+          ),
+          ...(typeof document === "undefined" ? {} : { container: document.body }),
+        }}
       >
         <SortableContext items={keys} strategy={horizontalListSortingStrategy}>
           {columns.map((column, place) => {

@@ -61,9 +61,12 @@ describe("the tray", () => {
   it("brings to another collection, not to its own, and goes to the sheet there", async () => {
     const { changes } = show(2, 2);
     await userEvent.click(await screen.findByRole("button", { name: "Bring to a collection" }));
-    expect((await screen.findAllByRole("menuitem")).map((item) => item.textContent)).toEqual(["Copy to There", "Move to There"]);
+    expect((await screen.findAllByRole("menuitem")).map((item) => item.textContent)).toEqual([
+      "Copy to There",
+      "Move to There",
+    ]);
     await userEvent.click(screen.getByRole("menuitem", { name: "Copy to There" }));
     await waitFor(() => expect(push).toHaveBeenCalledWith("/c/2/deliveries/9"));
-    expect(changes()[0]?.body).toEqual({ kind: "collection", collection: 1, selection, labels: true });
+    expect(changes()[0]?.body).toEqual({ kind: "collection", collection: 1, selection, labels: true, move: false });
   });
 });
