@@ -5,25 +5,20 @@
 import { planSchema } from "@larder/core/plans/plan";
 import { selectionSchema, type Selection } from "@larder/core/selection/chosen";
 import { db, steadyRead } from "@larder/server/db/database";
-import { act } from "@larder/server/services/acts";
+import { untilDone } from "@larder/server/jobs/wait";
+import { work } from "@larder/server/jobs/work";
+import { act, undoAct, type ActOutcome } from "@larder/server/services/acts";
 import { localActor } from "@larder/server/services/actor";
+import { classTable } from "@larder/server/services/classes";
 import { shelves } from "@larder/server/services/collections";
+import { jobHandlers } from "@larder/server/services/job-handlers";
 import { stockPage } from "@larder/server/services/stock";
 import { ask, closeSnapshots } from "@larder/server/snapshot/ask";
 import { buildSnapshot, catchUp } from "@larder/server/snapshot/load";
 import { analyze, largeStock } from "@larder/server/tests/large-stock";
 import { sql } from "drizzle-orm";
-
-const milliseconds = async (work: () => Promise<unknown>): Promise<number> => {
-  const began = performance.now();
-  await work();
-  return performance.now() - began;
-};
-
-function percentile(values: readonly number[], share: number): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0;
-}
+import { benchCutouts } from "./cutouts";
+import { milliseconds, percentile } from "./timing";
 
 /** What is asked of a stock, each as somebody would press or type it; # stands for a number from 0 to 11. */
 const asked = [
@@ -51,6 +46,40 @@ const selections = (count: number): Selection[] =>
       where: (asked[(nth * 7) % asked.length] as string).replaceAll("#", String((nth * 5) % 12)),
     }),
   );
+
+/** Half of the stock moved to another split and back, and two classes merged and told apart again, by a worker. */
+async function benchLargeActs(collection: number): Promise<void> {
+  const stop = await work(jobHandlers, 2);
+  try {
+    const timed = async (begin: () => Promise<ActOutcome>) => {
+      let outcome: ActOutcome | null = null;
+      const took = await milliseconds(async () => {
+        outcome = await begin();
+        if (outcome.job) await untilDone(outcome.job);
+      });
+      return { took, act: (outcome as ActOutcome | null)?.act ?? 0 };
+    };
+    const everything = selectionSchema.parse({});
+    const moved = await ask("count", collection, selectionSchema.parse({ where: "split = train" }));
+    const move = await timed(() =>
+      act(localActor, collection, { where: "split = train", act: { do: "move", split: "test" } }),
+    );
+    const back = await timed(() => undoAct(localActor, move.act));
+    console.log(
+      `  ${moved.toLocaleString("en-US")} images moved to another split in ${(move.took / 1000).toFixed(1)} s, undone in ${(back.took / 1000).toFixed(1)} s (aim: 5 s each)`,
+    );
+    const [from, into] = await classTable(localActor, collection);
+    const merge = await timed(() =>
+      act(localActor, collection, { ...everything, act: { do: "merge", from: from?.id ?? 0, into: into?.id ?? 0 } }),
+    );
+    const apart = await timed(() => undoAct(localActor, merge.act));
+    console.log(
+      `  a class with ${(from?.objects ?? 0).toLocaleString("en-US")} objects merged in ${(merge.took / 1000).toFixed(1)} s, undone in ${(apart.took / 1000).toFixed(1)} s (aim: 10 s)`,
+    );
+  } finally {
+    stop();
+  }
+}
 
 export async function benchStock(images: number, objectsEach: number, collections: number): Promise<void> {
   console.log(`stock of ${images.toLocaleString("en-US")} images with ${objectsEach} objects each`);
@@ -99,6 +128,9 @@ export async function benchStock(images: number, objectsEach: number, collection
   console.log(
     `  kept current after an act on 100 images: median ${percentile(current, 0.5).toFixed(1)} ms, 95th percentile ${percentile(current, 0.95).toFixed(1)} ms (aim: 50 ms); the act itself: median ${percentile(acts, 0.5).toFixed(0)} ms`,
   );
+
+  await benchCutouts(collection, first, images, objectsEach);
+  await benchLargeActs(collection);
 
   const plan = planSchema.parse({
     relabel: { rename: { "bread 1": "bread 0" }, leaveOut: ["bread 7"] },

@@ -147,6 +147,35 @@ const views: View[] = [
       };
     },
   },
+  {
+    file: "cutouts.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      await page.goto(`${url}/c/${id}/stock?show=cutouts`);
+      await page.getByRole("gridcell").first().locator("img").waitFor();
+    },
+  },
+  {
+    file: "ledger.png",
+    go: (page, url) => withLedger(page, url),
+  },
+  {
+    file: "bin.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      const send = (address: string, body: object) =>
+        fetch(`${url}/api/collections/${id}/${address}`, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify(body),
+        });
+      const { ok } = await send("acts", { where: "state = unlabeled", act: { do: "remove" } });
+      if (!ok) throw new Error("nothing could be put into the bin");
+      await page.goto(`${url}/c/${id}/bin`);
+      await page.getByRole("button", { name: /since/ }).first().click();
+      return async () => void (await send("undo", { again: false }));
+    },
+  },
   { file: "classes.png", go: station("classes") },
   { file: "checks.png", go: station("checks") },
   ...(["relabel", "augment", "pack"] as const).map((step): View => ({
@@ -159,6 +188,51 @@ const views: View[] = [
   { file: "versions.png", go: station("versions") },
   { file: "stock-dark.png", dark: true, go: station("stock") },
 ];
+
+/** The ledger of a collection of its own, some of it filled in. */
+async function withLedger(page: Page, url: string): Promise<() => Promise<void>> {
+  return withCollection(url, "Tray notes", async (id) => {
+    const send = async (address: string, body: object) => {
+      const answer = await fetch(`${url}/api/collections/${id}/${address}`, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify(body),
+      });
+      if (!answer.ok) throw new Error(await answer.text());
+    };
+    await page.goto(`${url}/c/${id}/deliveries`);
+    await page.getByRole("button", { name: "Bring from elsewhere" }).click();
+    await page.getByRole("menuitem", { name: "The shelf of samples" }).click();
+    await page.getByRole("button", { name: "Take this one: Rack sampler" }).click();
+    await page.getByRole("button", { name: /^Take in/ }).click();
+    await page
+      .getByRole("link", { name: /in stock$/ })
+      .first()
+      .waitFor();
+    await page.getByRole("link", { name: /^all .* in stock/ }).waitFor();
+    const choice = { kind: "choice", values: ["pale", "golden", "dark"] };
+    await send("ledger/columns", { do: "add", attribute: { ...choice, name: "bake" } });
+    await send("ledger/columns", { do: "add", attribute: { kind: "yes-no", name: "steamed" } });
+    const { rows } = (await (await fetch(`${url}/api/collections/${id}/ledger?start=0&limit=6`)).json()) as {
+      rows: { id: number }[];
+    };
+    await send(
+      "ledger",
+      rows.flatMap((row, n) => [
+        { image: row.id, column: "attribute:bake", value: choice.values[n % 3], before: null },
+        { image: row.id, column: "attribute:steamed", value: n % 2 === 0, before: null },
+        ...(n % 3 === 0 ? [{ image: row.id, column: "tags", value: ["second oven"], before: null }] : []),
+      ]),
+    );
+    await page.goto(`${url}/c/${id}/stock?show=ledger`);
+    await page.getByRole("gridcell").nth(9).waitFor();
+    await page.getByRole("grid", { name: "Ledger" }).focus();
+    await page.keyboard.press("End");
+    await page.keyboard.press("ArrowLeft");
+    for (let n = 0; n < 6; n++) await page.keyboard.press("ArrowDown");
+    await page.keyboard.type("gol");
+  });
+}
 
 /** Pictures of the main views; `only` narrows by a part of the file's name, `folder` sends them elsewhere. */
 export async function shots(

@@ -6,6 +6,7 @@ import type { AttributeSchema } from "@larder/core/model/attribute-schema";
 import type { AttributeValue, ClassInfo, LabeledObject, Licence } from "@larder/core/model/item";
 import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape";
 import type { StoredStep } from "@larder/core/labels/stored-step";
+import type { Shape } from "@larder/core/model/shape";
 import type { Selection } from "@larder/core/selection/chosen";
 import type { StagedItem } from "../services/intake/staged-item";
 import type { ActSource } from "../services/labels/act-source";
@@ -247,6 +248,8 @@ export type StagedObject = Omit<LabeledObject, "shape"> & {
   shape: StoredShape;
   box: [number, number, number, number];
   area: number;
+  /** As thumbnails draw it, where its shape is long. */
+  outline?: Shape;
 };
 
 /** A delivery's images before they are stock: filled by reading, completed by taking in, emptied when both are done. */
@@ -480,6 +483,8 @@ export const objects = pgTable(
     shape: jsonb("shape").$type<ShapeColumn>().notNull(),
     /** A mask's runs, as core/geometry/run-bytes packs them. */
     mask: bytea("mask"),
+    /** The shape as thumbnails draw it, where its own is long; null where that is short, or the object older than this. */
+    outline: jsonb("outline").$type<Shape>(),
     group: uuid("group_uid"),
     attributes: jsonb("attributes").$type<LabeledObject["attributes"]>(),
     flags: jsonb("flags")

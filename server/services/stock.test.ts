@@ -13,7 +13,9 @@ import {
   wholeStock,
   zipBytes,
 } from "../tests/bakery";
-import { undoAct } from "./acts";
+import { shapeBounds } from "@larder/core/geometry/shape";
+import type { Shape } from "@larder/core/model/shape";
+import { sendSteps, undoAct } from "./acts";
 import { localActor } from "./actor";
 import { classTable } from "./classes";
 import { createCollection } from "./collections";
@@ -187,6 +189,49 @@ describe("pages and images", () => {
       height: 48,
       objects: [{ shape: { kind: "box", x: 1, y: 2, width: 10, height: 12 } }, { shape: { kind: "box" } }],
     });
+  });
+  it("draw long outlines and masks shorter than they are, as they come in and as they are drawn", async () => {
+    const { id } = await createCollection(localActor, { name: "Outlines" });
+    const ring = (corners: number) =>
+      Array.from({ length: corners }, (_, n) => [
+        30 + 14 * Math.cos((2 * Math.PI * n) / corners),
+        24 + 14 * Math.sin((2 * Math.PI * n) / corners),
+      ]).flat();
+    const files = await cocoFiles(1, (n) => picture(n + 900));
+    const coco = JSON.parse(files["annotations.json"] as string) as { annotations: object[] };
+    coco.annotations = [
+      { id: 1, image_id: 0, category_id: 1, bbox: [16, 10, 28, 28], segmentation: [ring(240)] },
+      { id: 2, image_id: 0, category_id: 1, bbox: [1, 1, 4, 4], segmentation: [[1, 1, 5, 1, 5, 5, 1, 5]] },
+    ];
+    files["annotations.json"] = JSON.stringify(coco);
+    await deliverAndTakeIn(id, saveArchive("outlines.zip", await zipBytes(files)));
+    const drawn = async () =>
+      (await stockPage(localActor, id, wholeStock, { start: 0, limit: 1 })).images[0]?.objects.map(
+        ({ shape }) => shape,
+      ) ?? [];
+    const numbers = (shape: Shape | undefined) => JSON.stringify(shape).split(",").length;
+    const came = await drawn();
+    expect(came.map(({ kind }) => kind)).toEqual(["polygon", "polygon"]);
+    expect(numbers(came[0])).toBeLessThan(240);
+    expect(came[1]).toEqual({ kind: "polygon", parts: [[[1, 1, 5, 1, 5, 5, 1, 5]]] });
+    const [image] = await matchingIds(localActor, id, wholeStock);
+    const { objects } = await imageDetail(localActor, id, image as number, wholeStock);
+    // What is looked at large stays as it is.
+    expect(numbers(objects[0]?.shape)).toBeGreaterThan(450);
+    const mask: Shape = { kind: "mask", width: 64, height: 48, counts: [48 * 4 + 6, 9, 39, 9, 48 * 58 - 6 - 9] };
+    await sendSteps(localActor, id, [
+      {
+        image: image as number,
+        revision: 0,
+        steps: [{ do: "set-shape", uid: objects[1]?.uid as string, shape: mask }],
+      },
+    ]);
+    const outline = (await drawn())[1] as Shape;
+    expect(outline.kind).toBe("polygon");
+    expect(shapeBounds(outline)).toEqual({ x: 4, y: 6, width: 2, height: 9 });
+    // Objects that came before outlines were kept are drawn whole.
+    await db().execute(sql`update objects set outline = null where image_id = ${image}`);
+    expect((await drawn())[1]).toEqual(mask);
   });
   it("know their neighbours among what matches", async () => {
     const asked = filter({ class: ["tart"] });

@@ -47,6 +47,7 @@ type Drawn = { uid: string; class: number; shape: Shape; attributes?: Record<str
 
 /** The objects of images, in drawing order. */
 async function objectsOf(images: readonly number[]): Promise<Map<number, Drawn[]>> {
+  if (images.length === 0) return new Map();
   const byImage = new Map<number, Drawn[]>(images.map((id) => [id, []]));
   const rows = await rowsOf(
     db(),
@@ -55,6 +56,34 @@ async function objectsOf(images: readonly number[]): Promise<Map<number, Drawn[]
   );
   for (const { image, object } of rows) byImage.get(image)?.push(object);
   return byImage;
+}
+
+const drawnSchema = z.object({
+  image: z.coerce.number(),
+  /** Class and shape of each object, in drawing order. They were parsed when they came in. */
+  drawn: z.custom<[number, Shape][]>((value) => Array.isArray(value)),
+  whole: z.boolean(),
+});
+
+/** What thumbnails draw: the class of each object, and its outline where its shape is long. */
+async function outlinesOf(images: readonly number[]): Promise<Map<number, StockImage["objects"]>> {
+  const rows = await rowsOf(
+    db(),
+    drawnSchema,
+    sql`select o.image_id as image, jsonb_agg(jsonb_build_array(o.class_id, coalesce(o.outline, o.shape)) order by o.ordinal, o.uid) as drawn,
+        bool_or(o.outline is null and o.mask is not null) as whole
+      from objects o where o.image_id = any(${sql.param(images)}::bigint[]) group by o.image_id`,
+  );
+  // Masks that came before outlines were kept are drawn from their runs.
+  const former = await objectsOf(rows.flatMap(({ image, whole }) => (whole ? [image] : [])));
+  return new Map(
+    rows.map(({ image, drawn, whole }) => [
+      image,
+      whole
+        ? (former.get(image) ?? []).map(({ class: classId, shape }) => ({ classId, shape }))
+        : drawn.map(([classId, shape]) => ({ classId, shape })),
+    ]),
+  );
 }
 
 /** A page of the stock in an order, that in which things came in where none is asked for, with shapes to draw; `start` counts from 0 among what matches. */
@@ -74,14 +103,9 @@ export async function stockPage(
       imageSchema,
       sql`select ${imageColumns} from images i where i.id = any(${sql.param(ids)}::bigint[]) and i.removed_at is null order by array_position(${sql.param(ids)}::bigint[], i.id)`,
     ),
-    objectsOf(ids),
+    outlinesOf(ids),
   ]);
-  return {
-    images: images.map((image) => ({
-      ...image,
-      objects: (objects.get(image.id) ?? []).map(({ class: classId, shape }) => ({ classId, shape })),
-    })),
-  };
+  return { images: images.map((image) => ({ ...image, objects: objects.get(image.id) ?? [] })) };
 }
 
 /** The histograms over the stock. Each counts what matches all filters but its own. */

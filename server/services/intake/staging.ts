@@ -6,6 +6,7 @@ import { openPicture } from "@larder/core/formats/open-picture";
 import { frameChoice, type FrameChoice } from "@larder/core/formats/label-frame";
 import { settle } from "@larder/core/formats/settle";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
+import { thumbnailOutline } from "@larder/core/geometry/thumbnail-outline";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding, type FindingCode } from "@larder/core/model/finding";
 import type { Item } from "@larder/core/model/item";
@@ -97,7 +98,10 @@ async function lookAt(
     const objects = settled.objects.flatMap((object): StagedObject[] => {
       const box = shapeBounds(object.shape);
       const bounds: StagedObject["box"] = box ? [box.x, box.y, box.width, box.height] : [0, 0, 0, 0];
-      return box ? [{ ...packShapeOf(object), box: bounds, area: shapeArea(object.shape) }] : [];
+      const outline = thumbnailOutline(object.shape, facts);
+      return box
+        ? [{ ...packShapeOf(object), box: bounds, area: shapeArea(object.shape), ...(outline ? { outline } : {}) }]
+        : [];
     });
     const row: Staged = {
       ordinal,

@@ -3,13 +3,14 @@
  * act they belong to.
  */
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
+import { thumbnailOutline } from "@larder/core/geometry/thumbnail-outline";
 import { applySteps } from "@larder/core/labels/apply";
 import type { Labels, StockObject } from "@larder/core/labels/labels";
 import type { Step } from "@larder/core/labels/step";
 import { packShape } from "@larder/core/labels/stored-shape";
 import { packStep } from "@larder/core/labels/stored-step";
 import { Failure } from "@larder/core/model/failure";
-import { objectFlags } from "@larder/core/model/item";
+import { objectFlags, type Size } from "@larder/core/model/item";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
@@ -21,7 +22,15 @@ export type Steps = (standing: StandingLabels, id: number) => readonly Step[] | 
 
 export type Changes = { /** Images that changed. */ changed: number; /** Images left as they are. */ left: number };
 
-type Changed = { id: number; revision: number; before: Labels; after: Labels; steps: readonly Step[]; inverse: Step[] };
+type Changed = {
+  id: number;
+  size: Size;
+  revision: number;
+  before: Labels;
+  after: Labels;
+  steps: readonly Step[];
+  inverse: Step[];
+};
 
 const objectSteps = new Set<Step["do"]>([
   "add-object",
@@ -57,7 +66,15 @@ export async function changeLabels(
     if (!objects && change.some((step) => objectSteps.has(step.do))) throw new Error("objects were not loaded");
     try {
       const { after, inverse } = applySteps(stands.labels, change);
-      changes.push({ id, revision: stands.revision, before: stands.labels, after, steps: change, inverse });
+      changes.push({
+        id,
+        size: stands.size,
+        revision: stands.revision,
+        before: stands.labels,
+        after,
+        steps: change,
+        inverse,
+      });
     } catch (error) {
       if (!(error instanceof Failure)) throw error;
       left++;
@@ -88,7 +105,7 @@ async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<
 }
 
 /** An object as its columns hold it; the mask as base64. */
-export function objectColumnsOf(object: StockObject): Record<string, unknown> {
+export function objectColumnsOf(object: StockObject, size: Size): Record<string, unknown> {
   const { runs, ...shape } = { runs: null, ...packShape(object.shape) };
   const box = shapeBounds(object.shape);
   const flags = Object.fromEntries(
@@ -100,6 +117,7 @@ export function objectColumnsOf(object: StockObject): Record<string, unknown> {
     ordinal: object.order,
     shape,
     mask: runs,
+    outline: thumbnailOutline(object.shape, size),
     group_uid: object.group ?? null,
     attributes: object.attributes ?? null,
     flags: object.givenArea === undefined ? flags : { ...flags, givenArea: object.givenArea },
@@ -114,20 +132,20 @@ export function objectColumnsOf(object: StockObject): Record<string, unknown> {
 async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promise<void> {
   const gone: string[] = [];
   const come: object[] = [];
-  for (const { id, before, after } of changes) {
+  for (const { id, size, before, after } of changes) {
     if (before.objects === after.objects) continue;
     // Steps leave an object that they do not touch as it is: what is the same is the very same.
     const [former, now] = [new Set(before.objects), new Set(after.objects)];
     for (const object of before.objects) if (!now.has(object)) gone.push(object.uid);
     for (const object of after.objects)
-      if (!former.has(object)) come.push({ image_id: id, ...objectColumnsOf(object) });
+      if (!former.has(object)) come.push({ image_id: id, ...objectColumnsOf(object, size) });
   }
   if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${sql.param(gone)}::uuid[])`);
   if (come.length === 0) return;
   await tx.execute(sql`
-    insert into objects (image_id, uid, class_id, ordinal, shape, mask, group_uid, attributes, flags, x, y, width, height, area)
-    select image_id, uid, class_id, ordinal, shape, decode(mask, 'base64'), group_uid, attributes, flags, x, y, width, height, area
-    from jsonb_to_recordset(${JSON.stringify(come)}::jsonb) as o(image_id bigint, uid uuid, class_id bigint, ordinal float8, shape jsonb, mask text,
+    insert into objects (image_id, uid, class_id, ordinal, shape, mask, outline, group_uid, attributes, flags, x, y, width, height, area)
+    select image_id, uid, class_id, ordinal, shape, decode(mask, 'base64'), outline, group_uid, attributes, flags, x, y, width, height, area
+    from jsonb_to_recordset(${JSON.stringify(come)}::jsonb) as o(image_id bigint, uid uuid, class_id bigint, ordinal float8, shape jsonb, mask text, outline jsonb,
       group_uid uuid, attributes jsonb, flags jsonb, x float8, y float8, width float8, height float8, area float8)`);
 }
 

@@ -27,11 +27,11 @@ export async function insertNew(
     from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null
     order by i.ordinal`);
   const objects = await tx.execute(sql`
-    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, mask, attributes, flags)
+    insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape, mask, outline, attributes, flags)
     select m.id, o.nth - 1, o.class_id, (o.value->'box'->>0)::float8, (o.value->'box'->>1)::float8,
       (o.value->'box'->>2)::float8, (o.value->'box'->>3)::float8, (o.value->>'area')::float8,
-      (o.value->'shape') - 'runs', decode(o.value->'shape'->>'runs', 'base64'), o.value->'attributes',
-      o.value - '{class,shape,attributes,box,area}'::text[]
+      (o.value->'shape') - 'runs', decode(o.value->'shape'->>'runs', 'base64'), o.value->'outline', o.value->'attributes',
+      o.value - '{class,shape,attributes,box,area,outline}'::text[]
     from images m join incoming_objects o on o.ordinal = m.ordinal
     where m.delivery_id = ${deliveryId} order by m.ordinal, o.nth`);
   // What takes an image's arrival back puts it into the bin.

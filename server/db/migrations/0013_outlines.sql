@@ -1,0 +1,1 @@
+ALTER TABLE "objects" ADD COLUMN "outline" jsonb;
