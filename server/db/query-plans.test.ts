@@ -39,6 +39,19 @@ const batch = (text: string) =>
 const queries: Record<string, () => SQL> = {
   "a page of images by their ids": () =>
     sql`select i.id, i.name from images i where i.id = ${someIds()} and i.removed_at is null order by i.id`,
+  "the outlines of a page": () =>
+    sql`select o.image_id, jsonb_agg(jsonb_build_array(o.class_id, coalesce(o.outline, o.shape)) order by o.ordinal, o.uid) from objects o where o.image_id = ${someIds()} group by o.image_id`,
+  "the rows of a ledger by their ids": () =>
+    sql`select i.id, i.revision, i.attributes from images i where i.id = ${someIds()} and i.collection_id = ${collection} and i.removed_at is null`,
+  "images by the names in a table": () =>
+    sql`select id from images where collection_id = ${collection} and removed_at is null and md5(name) in (select md5(n) from unnest(array['racks/rack_7.jpg', 'racks/rack_8.jpg']) n)`,
+  "the objects of a page of cut-outs": () => sql`select id, uid from objects where id = ${someIds()}`,
+  "what is not learned yet": () =>
+    sql`select i.id from images i where not i.learned and i.removed_at is null order by i.collection_id, i.id limit 100`,
+  "the features that came since": () =>
+    sql`select f.image_id from image_features f where f.collection_id = ${collection} and f.made > 1000000`,
+  "the next page of the bin": () =>
+    sql`select id from images where collection_id = ${collection} and removed_at is not null and (removed_at, id) < (now(), 5) order by removed_at desc, id desc limit 100`,
   "the objects of a page": () =>
     sql`select ${objectColumns} from objects o where o.image_id = ${someIds()} order by o.image_id, o.ordinal, o.uid`,
   "what changed since a revision": () =>

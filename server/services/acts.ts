@@ -148,13 +148,27 @@ export async function startUndo(tx: Transaction, actor: Actor, id: number): Prom
   return begin(tx, actor, await insertUndo(tx, of, actor.id));
 }
 
-/** Undoes what the actor did last in a collection, or, with `again`, does again what was undone last. */
-export async function undoLast(actor: Actor, collection: number, input: { again: boolean }): Promise<ActOutcome> {
+export const undoLastSchema = z.object({
+  again: z.boolean().default(false),
+  /** Whether a delivery may be what is undone: it takes all its images along, so that it is asked about first. */
+  deliveries: z.boolean().default(false),
+});
+
+/**
+ * Undoes what the actor did last in a collection, or, with `again`, does again what was undone last. Throws a Failure
+ * `undo-delivery` where that is a whole delivery and nobody said that it may be.
+ */
+export async function undoLast(
+  actor: Actor,
+  collection: number,
+  wish: z.input<typeof undoLastSchema>,
+): Promise<ActOutcome> {
+  const input = undoLastSchema.parse(wish);
   await allow(actor, "label", { collection });
   return transaction(async (tx) => {
     await lockCollection(tx, collection);
     const [last] = await tx
-      .select({ id: acts.id })
+      .select({ id: acts.id, via: acts.via, text: acts.text })
       .from(acts)
       .where(
         and(
@@ -174,6 +188,8 @@ export async function undoLast(actor: Actor, collection: number, input: { again:
         input.again ? "There is nothing to do again." : "There is nothing of yours to undo in this collection.",
         409,
       );
+    if (last.via?.kind === "delivery" && !input.again && !input.deliveries)
+      throw new Failure("undo-delivery", `What you did last here: ${last.text}. Is all of it to go?`, 409);
     return startUndo(tx, actor, last.id);
   });
 }

@@ -125,7 +125,7 @@ describe("a sweep", () => {
     await untilEnded(other.job);
     await deleteCollection(localActor, c, { typedName: "Swept c" });
     await act(localActor, b, { act: { do: "remove" } });
-    await undoLast(localActor, b, { again: false });
+    await undoLast(localActor, b, { deliveries: true });
     await untilEnded((await emptyBin(localActor, a)).job);
     await untilQuiet();
     sweeping = false;

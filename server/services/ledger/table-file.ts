@@ -65,7 +65,8 @@ async function idsByName(collection: number, names: readonly string[]): Promise<
   const rows = await rowsOf(
     db(),
     z.object({ id: z.coerce.number(), name: z.string() }),
-    sql`select id, name from images where collection_id = ${collection} and removed_at is null and name = any(${sql.param(names)}::text[])`,
+    sql`select id, name from images where collection_id = ${collection} and removed_at is null
+      and md5(name) in (select md5(n) from unnest(${sql.param(names)}::text[]) n) and name = any(${sql.param(names)}::text[])`,
   );
   for (const { id, name } of rows) found.set(name, [...(found.get(name) ?? []), id]);
   return found;

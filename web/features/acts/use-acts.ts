@@ -29,6 +29,7 @@ export function useActs(collection: number) {
       work: () => Promise<ActOutcome>,
       onDone: (outcome: ActOutcome) => void,
       again?: (images: number) => void,
+      alsoDelivery?: () => void,
     ) => {
       try {
         const begun = await work();
@@ -40,7 +41,9 @@ export function useActs(collection: number) {
         onDone(outcome);
       } catch (error) {
         const now = error instanceof ApiError && error.code === "selection-changed" ? error.details["images"] : null;
-        if (typeof now !== "number" || !again) toast.error((error as Error).message);
+        if (error instanceof ApiError && error.code === "undo-delivery" && alsoDelivery)
+          toast(error.message, { action: { label: "Undo the delivery", onClick: alsoDelivery }, duration: 10_000 });
+        else if (typeof now !== "number" || !again) toast.error((error as Error).message);
         else toast((error as Error).message, { action: { label: `Do it to ${now}`, onClick: () => again(now) } });
       }
     };
@@ -67,13 +70,16 @@ export function useActs(collection: number) {
               }),
         (images) => void act(selection, request, images),
       );
-    const undoLast = (again: boolean) =>
+    /** A whole delivery is not taken back by a key alone: it is asked about first. */
+    const undoLast = (again: boolean, deliveries = false): Promise<void> =>
       perform(
-        () => api<ActOutcome>(`/api/collections/${collection}/undo`, { method: "POST", body: { again } }),
+        () => api<ActOutcome>(`/api/collections/${collection}/undo`, { method: "POST", body: { again, deliveries } }),
         ({ act: done, text }) =>
           toast(`${capital(text)}.`, {
             action: { label: again ? "Undo" : "Do again", onClick: () => void undo(done) },
           }),
+        undefined,
+        () => void undoLast(false, true),
       );
     return { act, undo, undoLast };
   }, [client, collection]);

@@ -1,8 +1,5 @@
-import { undoLast } from "@larder/server/services/acts";
-import { z } from "zod";
+import { undoLast, undoLastSchema } from "@larder/server/services/acts";
 import { answer } from "@/edge/answer";
 
 /** Undoes what the person did last here, or does it again. */
-export const POST = answer(async ({ actor, id, body }) =>
-  undoLast(actor, id(), await body(z.object({ again: z.boolean().default(false) }))),
-);
+export const POST = answer(async ({ actor, id, body }) => undoLast(actor, id(), await body(undoLastSchema)));

@@ -1,0 +1,1 @@
+CREATE INDEX "images_by_name" ON "images" USING btree ("collection_id",md5("name")) WHERE "images"."removed_at" is null;
