@@ -28,6 +28,12 @@ export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("reclass"), objects: objectsSchema, class: classId }),
   z.object({ do: z.literal("remove-objects"), objects: objectsSchema }),
   z.object({
+    do: z.literal("set-object-attribute"),
+    objects: objectsSchema,
+    name: attributeName,
+    value: attributeValueSchema.nullable(),
+  }),
+  z.object({
     do: z.literal("set-attribute"),
     name: attributeName,
     value: attributeValueSchema.nullable(),
@@ -88,6 +94,10 @@ function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockOb
         .map(({ uid }): Step => ({ do: "set-class", uid, class: request.class }));
     case "remove-objects":
       return labels.objects.filter(meant).map(({ uid }): Step => ({ do: "remove-object", uid }));
+    case "set-object-attribute":
+      return labels.objects
+        .filter((object) => meant(object) && !isSame(ownEntry(object.attributes, request.name) ?? null, request.value))
+        .map(({ uid }): Step => ({ do: "set-attribute", uid, name: request.name, value: request.value }));
     case "set-attribute":
       return isSame(ownEntry(labels.attributes, request.name) ?? null, request.value)
         ? []
@@ -185,6 +195,10 @@ export function requestText(request: LabelRequest, images: number, className: (i
       return `made ${objectsText(request.objects)} into ${className(request.class)} (on ${many})`;
     case "remove-objects":
       return `removed ${objectsText(request.objects)} from ${many}`;
+    case "set-object-attribute":
+      return request.value === null
+        ? `took ${request.name} off ${objectsText(request.objects)} (on ${many})`
+        : `set ${request.name} of ${objectsText(request.objects)} to ${attributeText(request.value)} (on ${many})`;
     case "set-attribute":
       return request.value === null
         ? `took ${request.name} off ${many}`

@@ -127,6 +127,8 @@ describe("an act on a selection", () => {
       [{ do: "reclass", objects: "tart", class: roll }, 4],
       [{ do: "remove-objects", objects: "any" }, 12],
       [{ do: "set-attribute", name: "shift", value: "late" }, 12],
+      [{ do: "set-object-attribute", objects: "tart", name: "bake", value: "dark" }, 4],
+      [{ do: "drop-class", class: tart }, 4],
       [{ do: "merge", from: tart, into: roll }, 4],
       [{ do: "remove" }, 12],
     ];

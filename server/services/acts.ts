@@ -61,6 +61,7 @@ const underWay: Record<LabelRequest["do"], string> = {
   "set-classes": "setting the classes of images",
   reclass: "giving objects another class",
   "remove-objects": "removing objects",
+  "set-object-attribute": "setting an attribute of objects",
   "set-attribute": "setting an attribute of images",
   "rename-attribute": "renaming an attribute",
   "add-class": "giving images a class",

@@ -11,12 +11,19 @@ import type { Looks } from "../grid/cell";
 import { LabelDialog } from "../tray/label-dialogs";
 import { TrayBar } from "../tray/tray-bar";
 
+/** A value as it was before it became the name of a group: yes and no, and numbers, stand as texts there. */
+function typed(value: string): string | number | boolean {
+  if (value === "true" || value === "false") return value === "true";
+  return value.trim() !== "" && Number.isFinite(Number(value)) ? Number(value) : value;
+}
+
 /** What can be done to cut-outs that are picked: to the objects, or to the images where they are whole images. */
 export function CutoutTray({
   collection,
   picked,
   looks,
   imageClass,
+  attribute,
   onDone,
 }: {
   collection: number;
@@ -24,6 +31,8 @@ export function CutoutTray({
   looks: Looks;
   /** The class that the images share, where cut-outs are whole images; else null. */
   imageClass: number | null;
+  /** The attribute that the objects are grouped by, and the values it has elsewhere; null where they are not. */
+  attribute: { name: string; values: readonly string[] } | null;
   onDone: () => void;
 }) {
   const { act } = useActs(collection);
@@ -71,6 +80,28 @@ export function CutoutTray({
       >
         {whole ? "Take the class off" : picked.length === 1 ? "Remove it" : "Remove them"}
       </Button>
+      {attribute ? (
+        <Menu
+          trigger={
+            <Button look="dim" small>
+              Set {attribute.name}
+            </Button>
+          }
+        >
+          <div className="max-h-80 overflow-y-auto">
+            {attribute.values.map((value) => (
+              <MenuItem
+                key={value}
+                onSelect={() =>
+                  void perform({ do: "set-object-attribute", objects: uids, name: attribute.name, value: typed(value) })
+                }
+              >
+                {value}
+              </MenuItem>
+            ))}
+          </div>
+        </Menu>
+      ) : null}
       <Button look="dim" small onClick={() => setTagging(true)}>
         Tag their images
       </Button>

@@ -264,6 +264,18 @@ export function Cutouts({
           collection={collection}
           picked={[...picked.values()]}
           looks={looks}
+          attribute={
+            group.of === "attribute"
+              ? {
+                  name: group.name,
+                  values: (groups ?? []).flatMap(({ group: other }) =>
+                    other.of === "attribute" && other.name === group.name && other.value !== group.value
+                      ? [other.value]
+                      : [],
+                  ),
+                }
+              : null
+          }
           imageClass={group.of === "image-class" ? group.id : null}
           onDone={() => setPicked(new Map())}
         />
