@@ -30,8 +30,9 @@ export function listEntries(text: string): string[] {
 
 export type ParsedCell = { value: CellValue } | { misfit: string };
 
+/** A number that can be kept: one too large for that is none. */
 const asNumber = (text: string): number | null =>
-  /^[-+]?(\d+(\.\d*)?|\.\d+)(e[-+]?\d+)?$/i.test(text) ? Number(text) : null;
+  /^[-+]?(\d+(\.\d*)?|\.\d+)(e[-+]?\d+)?$/i.test(text) && Number.isFinite(Number(text)) ? Number(text) : null;
 
 const asTruth = (text: string): boolean | null =>
   text === "yes" || text === "true" ? true : text === "no" || text === "false" ? false : null;

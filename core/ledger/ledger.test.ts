@@ -60,6 +60,7 @@ describe("a cell's text", () => {
     [weight, "heavy", /is a number/],
     [weight, "501", /at most 500/],
     [weight, "0x10", /is a number/],
+    [weight, "1e999", /is a number/],
     [cut, "perhaps", /yes or no/],
     [seeds, "poppy; rye", /holds some of/],
     [split, "validation", /A split is train, val, test/],
@@ -150,7 +151,7 @@ describe("the steps of a cell", () => {
       captions: [],
       attributes: {},
     };
-    const value = fc.oneof(fc.string(), fc.double({ noNaN: true }), fc.boolean());
+    const value = fc.oneof(fc.string(), fc.double({ noNaN: true, noDefaultInfinity: true }), fc.boolean());
     fc.assert(
       fc.property(value, (said) => {
         const { attributes } = applySteps(noLabels, steps(free, said)).after;
