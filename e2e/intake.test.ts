@@ -346,7 +346,7 @@ describe("sources beyond the browser", () => {
     await page.goto(`${collection}/stock`);
     await (await seen(page.getByRole("gridcell"))).getByRole("button").click();
     await page.getByRole("button", { name: "Bring to a collection" }).click();
-    await page.getByRole("menuitem", { name: "Elsewhere" }).click();
+    await page.getByRole("menuitem", { name: "Copy to Elsewhere" }).click();
     await seen(page.getByText("chosen images of Counter, with their labels"));
     await from("The shelf of samples");
     await seen(page.getByText("Plain plates."));
