@@ -212,6 +212,7 @@ describe("tiles", () => {
     await more.click();
     await page.getByRole("menuitem", { name: "Put into the bin" }).click();
     await page.getByRole("link", { name: "1 in the bin" }).click();
+    await seen(page.getByRole("heading", { name: "Bin" }));
     await page.getByRole("button", { name: /p00\.png/ }).click();
     expect(await violations(page)).toBe("");
     await page.getByRole("button", { name: "Put back into stock" }).click();
