@@ -12,6 +12,7 @@ type Standing = {
   revision: number;
   upTo: number;
   byClass: Map<number, Float32Array | null>;
+  centres: Map<number, Float32Array> | null;
   images: Float32Array | null;
 };
 
@@ -72,12 +73,16 @@ export class Learned {
   private standingOf(snapshot: Snapshot): Standing {
     const { revision } = snapshot;
     if (this.standing?.revision !== revision || this.standing.upTo !== this.upTo)
-      this.standing = { revision, upTo: this.upTo, byClass: new Map(), images: null };
+      this.standing = { revision, upTo: this.upTo, byClass: new Map(), centres: null, images: null };
     return this.standing;
   }
 
   /** The centre of every class, by its index: the mean of its objects that are in stock. */
   private classCentres(snapshot: Snapshot): Map<number, Float32Array> {
+    return (this.standingOf(snapshot).centres ??= this.workOutCentres(snapshot));
+  }
+
+  private workOutCentres(snapshot: Snapshot): Map<number, Float32Array> {
     const places = this.objectPlaces(snapshot);
     const byClass = new Map<number, number[]>();
     for (let slot = 0; slot < snapshot.length; slot++) {
