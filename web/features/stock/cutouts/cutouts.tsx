@@ -3,17 +3,11 @@ import type { CutoutGroup } from "@larder/core/snapshot/cutouts";
 import type { ShownCutout } from "@larder/server/services/stock/cutouts";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
-import {
-  useEffect,
-  useLayoutEffect,
-  useRef,
-  useState,
-  type KeyboardEvent,
-  type MouseEvent,
-  type ReactNode,
-} from "react";
+import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type ReactNode } from "react";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count } from "@/ui/words";
+import { useCellKeys } from "../cells/use-cell-keys";
+import { useGround } from "../cells/use-ground";
 import type { Looks } from "../grid/cell";
 import type { StockSelection } from "../use-selection";
 import { CutoutOrderMenu } from "./cutout-order-menu";
@@ -51,17 +45,7 @@ export function Cutouts({
   const total = shown?.count ?? 0;
   const group = shown?.group ?? noGroup;
 
-  const ground = useRef<HTMLDivElement>(null);
-  const [{ width, top }, setPlace] = useState({ width: 1240, top: 0 });
-  useLayoutEffect(() => {
-    const element = ground.current;
-    if (!element) return;
-    const measure = () => setPlace({ width: element.clientWidth, top: element.offsetTop });
-    measure();
-    const observer = new ResizeObserver(measure);
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [total > 0]);
+  const { ground, width, top } = useGround(total > 0);
   const columns = Math.max(1, Math.floor((width + gap) / (view.edge + gap)));
   const edge = (width - gap * (columns - 1)) / columns;
   const pitch = edge + gap;
@@ -83,7 +67,9 @@ export function Cutouts({
   );
 
   const [picked, setPicked] = useState<ReadonlyMap<string, ShownCutout>>(new Map());
-  const [current, setCurrent] = useState(0);
+  const { current, setCurrent, moveBy } = useCellKeys(ground, { total, columns, pitch }, (row) =>
+    virtual.scrollToIndex(row, { align: "auto" }),
+  );
   const anchor = useRef<number | null>(null);
   useEffect(() => setPicked(new Map()), [asked]);
   useEffect(() => {
@@ -128,44 +114,16 @@ export function Cutouts({
   };
   const open = (cutout: ShownCutout) => router.push(`/c/${collection}/stock/${cutout.image}?${stock.address}`);
 
-  /** The cell that the keyboard is to come to; one that is far away is drawn only later. */
-  const wanted = useRef<number | null>(null);
-  const takeFocus = () => {
-    const cell = ground.current?.querySelector<HTMLElement>(`[data-index="${wanted.current}"]`);
-    if (wanted.current === null || !cell) return;
-    wanted.current = null;
-    cell.focus({ preventScroll: true });
-  };
-  useEffect(takeFocus);
   const onKey = (event: KeyboardEvent) => {
-    const at = Number((event.target as HTMLElement).dataset["index"]);
-    const page = Math.max(1, Math.floor(window.innerHeight / pitch) - 1) * columns;
-    const steps: Record<string, number> = {
-      ArrowRight: 1,
-      ArrowLeft: -1,
-      ArrowDown: columns,
-      ArrowUp: -columns,
-      PageDown: page,
-      PageUp: -page,
-      Home: -total,
-      End: total,
-    };
-    const cutout = cutoutAt(at);
+    const cutout = cutoutAt(Number((event.target as HTMLElement).dataset["index"]));
     if (event.key === "Enter" && cutout) {
       event.preventDefault();
       return open(cutout);
     }
-    const step = steps[event.key];
-    if (!Number.isInteger(at) || step === undefined) return;
-    event.preventDefault();
-    const next = Math.min(total - 1, Math.max(0, at + step));
-    setCurrent(next);
-    virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
-    wanted.current = next;
-    takeFocus();
-    if (!event.shiftKey) return;
-    anchor.current ??= at;
-    addBetween(anchor.current, next);
+    const moved = moveBy(event);
+    if (!moved || !event.shiftKey) return;
+    anchor.current ??= moved.from;
+    addBetween(anchor.current, moved.to);
   };
 
   const problem = groupsError ?? error;
@@ -232,7 +190,7 @@ export function Cutouts({
                         <button
                           type="button"
                           data-index={index}
-                          tabIndex={index === Math.min(current, total - 1) ? 0 : -1}
+                          tabIndex={index === current ? 0 : -1}
                           aria-label={cutout ? `On ${cutout.name}` : "Not there yet"}
                           title={cutout?.name}
                           onClick={(event) => press(index, event)}

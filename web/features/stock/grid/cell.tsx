@@ -23,19 +23,8 @@ function ClassStrip({ image, looks }: { image: StockImage; looks: Looks }) {
   );
 }
 
-/** One image of the grid, with its labels drawn on it. */
-export function Cell({
-  image,
-  looks,
-  selected,
-  height,
-  onClick,
-  onOpen,
-  index,
-  current,
-  view,
-}: {
-  image: StockImage | undefined;
+type TileProps = {
+  image: StockImage;
   view: View;
   looks: Looks;
   selected: boolean;
@@ -45,36 +34,19 @@ export function Cell({
   index: number;
   /** Whether the keyboard comes to this one when it comes to the grid. */
   current: boolean;
-}) {
-  if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height }} />;
-  return <Tile {...{ image, view, looks, selected, height, onClick, onOpen, index, current }} />;
+};
+
+/** One image of the grid, with its labels drawn on it. */
+export function Cell({ image, ...props }: Omit<TileProps, "image"> & { image: StockImage | undefined }) {
+  if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height: props.height }} />;
+  return <Tile image={image} {...props} />;
 }
 
 /** What is dragged of the grid: the image at a place. */
 export type DraggedTile = { image: number };
 
 /** An image that is there: clicked, opened, dragged to where something is to be said of it. */
-function Tile({
-  image,
-  looks,
-  selected,
-  height,
-  onClick,
-  onOpen,
-  index,
-  current,
-  view,
-}: {
-  image: StockImage;
-  view: View;
-  looks: Looks;
-  selected: boolean;
-  height: number;
-  onClick: (event: MouseEvent) => void;
-  onOpen: () => void;
-  index: number;
-  current: boolean;
-}) {
+function Tile({ image, looks, selected, height, onClick, onOpen, index, current, view }: TileProps) {
   const { setNodeRef, listeners, isDragging } = useDraggable({
     id: `image ${image.id}`,
     data: { image: image.id } satisfies DraggedTile,

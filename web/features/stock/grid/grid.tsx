@@ -14,11 +14,13 @@ import {
 import { useQueries } from "@tanstack/react-query";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useRouter } from "next/navigation";
-import { useEffect, useLayoutEffect, useRef, useState, type MouseEvent, type ReactNode } from "react";
+import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
 import { count } from "@/ui/words";
+import { useCellKeys } from "../cells/use-cell-keys";
+import { useGround } from "../cells/use-ground";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
 import { Tray } from "../tray/tray";
 import type { StockSelection } from "../use-selection";
@@ -61,21 +63,7 @@ export function Grid({
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
   const [dragged, setDragged] = useState<number | null>(null);
   const address = [stock.address, view.viewAddress].filter(Boolean).join("&");
-  const ground = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(1240);
-  const [top, setTop] = useState(0);
-  useLayoutEffect(() => {
-    const element = ground.current;
-    if (!element) return;
-    const measure = () => {
-      setWidth(element.clientWidth);
-      setTop(element.offsetTop);
-    };
-    measure();
-    const observer = new ResizeObserver(measure);
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, [total]);
+  const { ground, width, top } = useGround(total);
   const columns = Math.max(1, Math.floor((width + gap) / (size + gap)));
   const cellWidth = (width - gap * (columns - 1)) / columns;
   const cellHeight = Math.round(cellWidth * 0.75) + 30;
@@ -107,7 +95,11 @@ export function Grid({
 
   const [picked, setPicked] = useState<Picked>(nothing);
   const anchor = useRef<number | null>(null);
-  const [current, setCurrent] = useState(0);
+  const { current, setCurrent, goTo, moveBy } = useCellKeys(
+    ground,
+    { total, columns, pitch: cellHeight + gap },
+    (row) => virtual.scrollToIndex(row, { align: "auto" }),
+  );
   useEffect(() => setPicked(nothing), [query]);
   const extendTo = async (index: number) => {
     const from = anchor.current ?? index;
@@ -127,8 +119,8 @@ export function Grid({
     setPicked(toggled(picked, image.id, event.ctrlKey || event.metaKey));
   };
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+    const onKey = (event: globalThis.KeyboardEvent) => {
+      const typing = (event.target as HTMLElement | null)?.closest?.("input, textarea, [contenteditable=true]");
       if (event.key === "Escape") setPicked(nothing);
       if (!typing && event.key.toLowerCase() === "a" && (event.ctrlKey || event.metaKey)) {
         event.preventDefault();
@@ -138,41 +130,11 @@ export function Grid({
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, []);
-  const onGridKey = (event: React.KeyboardEvent) => {
-    const at = Number((event.target as HTMLElement).dataset["index"]);
-    const rowsInView = Math.max(1, Math.floor(window.innerHeight / (cellHeight + gap)) - 1);
-    const step = {
-      ArrowRight: 1,
-      ArrowLeft: -1,
-      ArrowDown: columns,
-      ArrowUp: -columns,
-      PageDown: columns * rowsInView,
-      PageUp: -columns * rowsInView,
-      Home: -total,
-      End: total,
-    }[event.key];
-    if (!Number.isInteger(at) || step === undefined) return;
-    event.preventDefault();
-    goTo(Math.min(total - 1, Math.max(0, at + step)));
-    if (!event.shiftKey) return;
-    anchor.current ??= at;
-    void extendTo(Math.min(total - 1, Math.max(0, at + step)));
-  };
-  /** The cell that the keyboard is to come to; one that is far away is drawn, and its image known, only later. */
-  const wanted = useRef<number | null>(null);
-  const takeFocus = () => {
-    const cell = ground.current?.querySelector<HTMLElement>(`[data-index="${wanted.current}"]`);
-    if (wanted.current === null || !cell) return;
-    wanted.current = null;
-    cell.focus({ preventScroll: true });
-  };
-  useEffect(takeFocus);
-  /** Brings the cell into view and the keyboard to it. */
-  const goTo = (next: number) => {
-    setCurrent(next);
-    virtual.scrollToIndex(Math.floor(next / columns), { align: "auto" });
-    wanted.current = next;
-    takeFocus();
+  const onGridKey = (event: KeyboardEvent) => {
+    const moved = moveBy(event);
+    if (!moved || !event.shiftKey) return;
+    anchor.current ??= moved.from;
+    void extendTo(moved.to);
   };
 
   // Whoever comes back from an image finds it where it was.
@@ -261,7 +223,7 @@ export function Grid({
                   index={index}
                   view={view}
                   image={image}
-                  current={index === Math.min(current, total - 1)}
+                  current={index === current}
                   looks={looks}
                   height={cellHeight}
                   selected={image ? holds(picked, image.id) : false}

@@ -1,7 +1,6 @@
 "use client";
-import { blockFor, blockText, parseBlock } from "@larder/core/ledger/block-text";
 import { cellText } from "@larder/core/ledger/cell-text";
-import { cellValue, columnTitle, type LedgerColumn, type LedgerRow } from "@larder/core/ledger/column";
+import { columnTitle, type LedgerColumn } from "@larder/core/ledger/column";
 import { printSelection } from "@larder/core/selection/print";
 import { parseSelection } from "@larder/core/selection/parse";
 import { allOf, type SelectionTree } from "@larder/core/selection/tree";
@@ -11,14 +10,14 @@ import { getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { useQueryClient } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import Link from "next/link";
-import { useEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent, type ReactNode } from "react";
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from "react";
 import { toast } from "sonner";
 import { AttributeDialog } from "@/features/attributes/attribute-dialog";
 import { api } from "@/features/live/api";
 import { Button } from "@/ui/button";
 import { PickFile } from "@/ui/pick-file";
 import { Empty, Loading, Trouble } from "@/ui/states";
-import { count, number } from "@/ui/words";
+import { count } from "@/ui/words";
 import type { StockSelection } from "../use-selection";
 import { CellContent, shownText } from "./cell";
 import { CellEditor, type Leave } from "./cell-editor";
@@ -27,13 +26,13 @@ import { at, blockOf, holdsPlace, moved, tabbed, type Range } from "./range";
 import { RenameDialog } from "./rename-dialog";
 import { TableDialog } from "./table-dialog";
 import { markKey, useCells, type CellMark } from "./use-cells";
+import { useBlocks } from "./use-blocks";
 import { useColumns } from "./use-columns";
 import { useRows } from "./use-rows";
 
 const rowHeight = 40;
 const nameWidth = 250;
 const usualWidth = 150;
-const mostAtOnce = 1000;
 const noRows: unknown[] = [];
 
 type Asked =
@@ -147,84 +146,7 @@ export function Ledger({
     } else step(leave);
   };
 
-  /** The texts of the block's cells, once all of its rows are there. */
-  const textsOfBlock = async (): Promise<string[][]> => {
-    const loaded = await rows.load(block.top, block.bottom);
-    return loaded.map((row) =>
-      (columns ?? []).slice(block.left, block.right + 1).map((column) => (row ? cellText(cellValue(row, column)) : "")),
-    );
-  };
-  /** Writes texts into the cells from a place on. */
-  const fillIn = async (top: number, left: number, texts: readonly (readonly string[])[]) => {
-    if (texts.length > mostAtOnce) {
-      toast.error(`At most ${number(mostAtOnce)} rows are written at a time. Filter down to them, or load a table.`);
-      return;
-    }
-    const loaded = await rows.load(top, top + texts.length - 1);
-    const writes = texts.flatMap((line, n) =>
-      line.flatMap((text, m) => {
-        const row = loaded[n];
-        const column = columns?.[left + m];
-        if (!row || !column) return [];
-        return [{ row, column, text }];
-      }),
-    );
-    await cells.write(writes);
-  };
-  const paste = async (event: ClipboardEvent) => {
-    if (editing) return;
-    event.preventDefault();
-    const texts = blockFor(
-      parseBlock(event.clipboardData.getData("text/plain")),
-      { rows: block.bottom - block.top + 1, columns: block.right - block.left + 1 },
-      { rows: size.rows - block.top, columns: size.columns - block.left },
-    );
-    if ("misfit" in texts) {
-      toast.error(texts.misfit);
-      return;
-    }
-    if (texts.length === 0) return;
-    setRange({
-      anchor: { row: block.top, column: block.left },
-      active: { row: block.top + texts.length - 1, column: block.left + (texts[0]?.length ?? 1) - 1 },
-    });
-    await fillIn(block.top, block.left, texts);
-  };
-  const copy = (event: ClipboardEvent, cut: boolean) => {
-    if (editing) return;
-    event.preventDefault();
-    // What is not on the screen may not be there yet; the clipboard cannot wait for it within the event.
-    const ready = Array.from({ length: block.bottom - block.top + 1 }, (_, n) => rowAt(block.top + n));
-    const known = ready.every((row) => row !== undefined);
-    const textOf = (row: LedgerRow | null | undefined) =>
-      (columns ?? []).slice(block.left, block.right + 1).map((column) => (row ? cellText(cellValue(row, column)) : ""));
-    if (known) event.clipboardData.setData("text/plain", blockText(ready.map(textOf)));
-    else void textsOfBlock().then((texts) => navigator.clipboard.writeText(blockText(texts)));
-    if (cut) void clear();
-  };
-  const clear = () =>
-    fillIn(
-      block.top,
-      block.left,
-      Array.from({ length: block.bottom - block.top + 1 }, () =>
-        Array.from({ length: block.right - block.left + 1 }, () => ""),
-      ),
-    );
-  const fillDown = async () => {
-    const from = block.top === block.bottom ? block.top - 1 : block.top;
-    if (from < 0 || (columns?.length ?? 0) === 0) return;
-    const [source] = await rows.load(from, from);
-    if (!source) return;
-    const texts = (columns ?? [])
-      .slice(block.left, block.right + 1)
-      .map((column) => cellText(cellValue(source, column)));
-    const first = from === block.top ? block.top + 1 : block.top;
-    await fillIn(
-      first,
-      block.left,
-      Array.from({ length: block.bottom - first + 1 }, () => texts),
-    );
-  };
+  const { paste, copy, clear, fillDown } = useBlocks({ columns: columns ?? [], rows, cells, size, block, setRange });
 
   const onKey = (event: KeyboardEvent) => {
     if (editing || event.target !== scroller.current) return;
@@ -349,9 +271,9 @@ export function Ledger({
               aria-multiselectable="true"
               aria-activedescendant={editing ? undefined : `cell-${active.row}-${active.column}`}
               onKeyDown={onKey}
-              onPaste={(event) => void paste(event)}
-              onCopy={(event) => copy(event, false)}
-              onCut={(event) => copy(event, true)}
+              onPaste={(event) => editing === null && void paste(event)}
+              onCopy={(event) => editing === null && copy(event, false)}
+              onCut={(event) => editing === null && copy(event, true)}
               className="relative h-[max(320px,calc(100vh-430px))] overflow-auto border border-rule-strong bg-sheet outline-offset-2"
             >
               <LedgerHeader

@@ -79,3 +79,4 @@ export function useRows(collection: number, listQuery: string, matching: number,
     settled: ids !== null,
   };
 }
+export type Rows = ReturnType<typeof useRows>;
