@@ -346,8 +346,8 @@ describe("the ledger", () => {
   });
   it("tells the second of two people that a cell says something else by now", async () => {
     const other = await browser.context.newPage();
-    // What the other page does is not told to this one: it types into what it saw before.
-    await page.route("**/api/events**", (route) => route.abort());
+    // What the other page does is not told to this one, by neither's stream: it types into what it saw before.
+    await browser.context.route("**/api/events**", (route) => route.abort());
     await page.reload();
     await seen(cell(0, 4));
     await other.goto(`${larder.url}/c/${collection}/stock?show=ledger`);
@@ -364,7 +364,7 @@ describe("the ledger", () => {
     expect((await bake())[0]).toBe("dark");
     await page.getByRole("button", { name: "Write mine" }).click();
     await expect.poll(async () => (await bake())[0]).toBe("pale");
-    await page.unroute("**/api/events**");
+    await browser.context.unroute("**/api/events**");
   });
   it("keeps the order of its columns, and shows only rows still to fill", async () => {
     await page.reload();
