@@ -1,5 +1,6 @@
 /** What is said of a class beside its name: its code, its colour, the class it belongs under, its place in the list. */
 import { Failure } from "@larder/core/model/failure";
+import { classColourCount } from "@larder/core/relabel/class-colours";
 import { and, eq, isNull, ne } from "drizzle-orm";
 import { z } from "zod";
 import { transaction, type Transaction } from "../../db/database";
@@ -7,9 +8,6 @@ import { classes } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import { allow } from "../access";
 import type { Actor } from "../actor";
-
-/** Colours of the interface: twelve hues, each three ways. */
-export const colourCount = 36;
 
 export const classChangeSchema = z
   .object({
@@ -25,7 +23,7 @@ export const classChangeSchema = z
       .number()
       .int()
       .min(0)
-      .max(colourCount - 1)
+      .max(classColourCount - 1)
       .optional(),
     parent: z.number().int().nullable().optional(),
   })

@@ -1,11 +1,10 @@
+import { classColourCount } from "@larder/core/relabel/class-colours";
 import { ClassCodes } from "@larder/core/relabel/class-code";
 import type { ClassInfo } from "@larder/core/model/item";
 import { eq, inArray } from "drizzle-orm";
 import type { Transaction } from "../../db/database";
 import { classes } from "../../db/schema";
 
-/** Class colours of the interface, given out in turn. */
-const colourCount = 36;
 /** Rows of one insert: a statement takes 65,535 parameters at most. */
 const insertedAtOnce = 2000;
 
@@ -41,7 +40,7 @@ export async function ensureClasses(
       if (there.removedAt !== null) returning.add(there.id);
     } else if (!made.has(name)) {
       const code = codes.take(name);
-      made.set(name, { collectionId, name, code, colour: position % colourCount, position, ...info });
+      made.set(name, { collectionId, name, code, colour: position % classColourCount, position, ...info });
       position++;
     }
   }

@@ -6,6 +6,7 @@ import { CSS } from "@dnd-kit/utilities";
 import { GripVertical } from "lucide-react";
 import Link from "next/link";
 import { useState } from "react";
+import { cutoutAddress } from "@/features/stock/cutouts/cutout-address";
 import { stockLink } from "@/features/stock/link";
 import { classFill } from "@/ui/colours";
 import { ClassMark } from "@/ui/marks";
@@ -125,10 +126,10 @@ export function ClassTableRow({
             aria-label={`Cut-outs of ${row.name}`}
             className="flex gap-0.5"
           >
-            {row.examples.slice(0, shownExamples).map(({ image, x, y, width, height }, n) => (
+            {row.examples.slice(0, shownExamples).map((example, n) => (
               <img
                 key={n}
-                src={`/api/images/${image}/cutout?x=${x}&y=${y}&width=${width}&height=${height}`}
+                src={cutoutAddress(example)}
                 alt=""
                 loading="lazy"
                 className="size-8 rounded-sm bg-well object-cover"

@@ -1,4 +1,5 @@
 "use client";
+import { classColourCount } from "@larder/core/relabel/class-colours";
 import type { ClassRow } from "@larder/server/services/classes";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -7,8 +8,6 @@ import { Button } from "@/ui/button";
 import { classFill } from "@/ui/colours";
 import { Dialog } from "@/ui/dialog";
 import { SelectField, TextField } from "@/ui/field";
-
-const colours = 36;
 
 /** Asks for a class's code and colour, and for the class that it stands under. */
 export function FactsDialog({
@@ -24,7 +23,7 @@ export function FactsDialog({
 }) {
   const client = useQueryClient();
   const [code, setCode] = useState(row.code);
-  const [colour, setColour] = useState(row.colour % colours);
+  const [colour, setColour] = useState(row.colour % classColourCount);
   const [parent, setParent] = useState(row.parent === null ? "" : String(row.parent));
   const [problem, setProblem] = useState<string | null>(null);
   const save = async () => {
@@ -60,7 +59,7 @@ export function FactsDialog({
         <fieldset>
           <legend className="mb-1 text-small font-medium text-ink-2">Colour</legend>
           <div className="grid grid-cols-12 gap-1">
-            {Array.from({ length: colours }, (_, n) => (
+            {Array.from({ length: classColourCount }, (_, n) => (
               <label key={n} className="block">
                 <input
                   type="radio"

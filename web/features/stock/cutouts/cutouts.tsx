@@ -10,6 +10,7 @@ import { useCellKeys } from "../cells/use-cell-keys";
 import { useGround } from "../cells/use-ground";
 import type { Looks } from "../grid/cell";
 import type { StockSelection } from "../use-selection";
+import { cutoutAddress } from "./cutout-address";
 import { CutoutOrderMenu } from "./cutout-order-menu";
 import { CutoutTray } from "./cutout-tray";
 import { GroupField } from "./group-field";
@@ -21,10 +22,6 @@ const noGroup: CutoutGroup = { of: "class", id: 0 };
 
 /** What tells one cut-out from another: its object, or its image where it is a whole one. */
 const keyOf = ({ uid, image }: ShownCutout) => uid ?? `image ${image}`;
-
-function pictureOf({ image, x, y, width, height }: ShownCutout): string {
-  return `/api/images/${image}/cutout?x=${x}&y=${y}&width=${width}&height=${height}`;
-}
 
 /** Every object of what matches, cropped, side by side: the wrong ones stand out. */
 export function Cutouts({
@@ -201,7 +198,7 @@ export function Cutouts({
                         >
                           {cutout ? (
                             <img
-                              src={pictureOf(cutout)}
+                              src={cutoutAddress(cutout)}
                               alt=""
                               draggable={false}
                               className={`size-full object-contain ${selected ? "opacity-75" : ""}`}
