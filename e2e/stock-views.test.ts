@@ -176,7 +176,15 @@ describe("tiles", () => {
       await page.mouse.move((box?.x ?? 0) + 60, (box?.y ?? 0) + 30, { steps: 3 });
       const place = await seen(page.locator("[aria-hidden=true]").getByText(onto));
       const target = await place.boundingBox();
-      await page.mouse.move((target?.x ?? 0) + 5, (target?.y ?? 0) + 5, { steps: 4 });
+      // Let go of once the place shows that it would take it.
+      let nudge = 0;
+      await expect
+        .poll(async () => {
+          nudge = 1 - nudge;
+          await page.mouse.move((target?.x ?? 0) + 5 + nudge, (target?.y ?? 0) + 5, { steps: 2 });
+          return page.locator("[aria-hidden=true] > .border-act.bg-act").count();
+        })
+        .toBe(1);
       await page.mouse.up();
     };
     await drag(1, /^val$/);
