@@ -1,3 +1,4 @@
+import type { BuildInput } from "./converting/build";
 import { packageFormats } from "@larder/core/formats/registry";
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { Command, CommanderError } from "commander";
@@ -78,20 +79,21 @@ const convertCommand = program
   );
 
 program
-  .command("build <source> <destination>")
+  .command("build <source> [destination]")
   .description(
     "runs a plan on it: select, relabel, split, prepare, augment, pack; several formats go to folders of their names",
   )
   .requiredOption("--plan <file>", "the plan, as YAML")
   .option("--from <format>", "read it as this format")
   .option("--option <key=value>", "an option of the source's format, may be repeated", several, [])
+  .option("--manifest <file>", "writes the manifest, whose SHA-256 is the digest")
+  .option("--dry", "counts and prints, and writes nothing")
+  .option("--explain <name>", "says at which step the image of that name leaves and why, or what it becomes")
+  .option("--yes", "builds a plan that makes more than a million images without asking")
   .option("--json", "one JSON object and nothing else")
   .action(
-    async (
-      source: string,
-      destination: string,
-      options: { plan: string; from?: string; option: string[]; json?: boolean },
-    ) => void (process.exitCode = await (await import("./converting/build")).build(source, destination, options)),
+    async (source: string, destination: string | undefined, options: BuildInput & { json?: boolean }) =>
+      void (process.exitCode = await (await import("./converting/build")).build(source, destination, options)),
   );
 
 /** `convert --help [FORMAT]` needs neither source nor destination, which the parser would ask for first. */

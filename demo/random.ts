@@ -1,4 +1,4 @@
-import { uniform } from "@larder/core/splitting/seeded";
+import { uniform } from "@larder/core/model/seeded";
 
 /** A stream of numbers in [0, 1) that a seed and a name fix for good. */
 export class Draws {

@@ -1,40 +1,67 @@
 /** `larder build`: a plan run on files, with the core's own select, relabel, split, prepare, augment and pack. */
-import type { Format, Outgoing, OutgoingItem } from "@larder/core/formats/format";
-import { sortOptions } from "@larder/core/formats/options";
-import { formatNamed } from "@larder/core/formats/registry";
+import { fitItem } from "@larder/core/formats/fit";
+import type { Format, Options, Outgoing, OutgoingItem } from "@larder/core/formats/format";
+import { checkedOptions, sortOptions } from "@larder/core/formats/options";
+import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { verifyPackage, writePackage, type LinkingSink } from "@larder/core/formats/write-package";
-import { leavesBytes } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings, type Finding } from "@larder/core/model/finding";
-import { blankItem, type ClassInfo, type Split } from "@larder/core/model/item";
-import { runFlow } from "@larder/core/plans/flow";
-import { lightStock, type StockRow } from "@larder/core/stock/light-stock";
-import { outputsOf } from "@larder/core/plans/outputs";
-import { planFromYaml, type Plan } from "@larder/core/plans/plan";
+import { blankItem, splitNames, type ClassInfo, type Split } from "@larder/core/model/item";
+import { orderedClasses } from "@larder/core/plans/class-order";
+import { countOutputs } from "@larder/core/plans/count-outputs";
+import { manyOutputs, mostMoved, type Band, type Flow, type FlowStep } from "@larder/core/plans/flow";
+import { refuseEmptySplits } from "@larder/core/plans/empty-splits";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
-import { classesAfter } from "@larder/core/relabel/mapping";
-import { OutputNames } from "@larder/core/versions/output-names";
+import { type OutputContext } from "@larder/core/plans/outputs";
+import { planFromYaml } from "@larder/core/plans/plan-text";
+import type { Plan } from "@larder/core/plans/plan";
+import { expandSaved } from "@larder/core/plans/saved-selections";
+import { classInfosAfter } from "@larder/core/relabel/relabeling";
+import { canonicalJson } from "@larder/core/versions/canonical-json";
+import { kindOf, ManifestDigest, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
+import { outputContext, relabeledImage, versionLines } from "@larder/core/versions/version-lines";
 import { openSource } from "@larder/server/files/open-source";
-import { render, renderedExtension } from "@larder/server/pixels/render";
+import { readAhead } from "@larder/server/files/read-ahead";
+import { renderedExtension } from "@larder/server/pixels/render";
+import { closeRenderers, renderOutputs } from "@larder/server/pixels/render-pool";
 import { settings } from "@larder/server/settings";
-import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
+import { createWriteStream, readFileSync } from "node:fs";
+import { rename, rm } from "node:fs/promises";
+import { once } from "node:events";
+import { finished } from "node:stream/promises";
 import path from "node:path";
-import { Destination } from "./destination";
-import { printFindings } from "./print";
+import { Destination, refuseFilled } from "./destination";
+import { explainImage } from "./explain";
+import { PlannedSource } from "./planned-source";
+import { printFindings, printRows } from "./print";
 import { progressBar, type Progress } from "./progress";
-import { chooseFormat, settledItems, type Settled } from "./settled-items";
+import { chooseFormat } from "./settled-items";
 
-export type Build = {
+type Count = { images: number; objects: number };
+
+export type Build = Count & {
   from: string;
-  images: number;
-  objects: number;
-  packages: { to: string; place: string; images: number; objects: number }[];
+  /** Null where the plan makes so many outputs that they are only counted. */
+  digest: string | null;
+  splits: Record<Split, Count>;
+  steps: (Count & { step: string; estimate?: string })[];
+  packages: (Count & { to: string; place: string })[];
   findings: Finding[];
 };
 
-const hashOf = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
+export type BuildInput = {
+  plan: string;
+  from?: string | undefined;
+  option: readonly string[];
+  manifest?: string | undefined;
+  dry?: boolean | undefined;
+  explain?: string | undefined;
+  /** Builds a plan of very many outputs without asking. */
+  yes?: boolean | undefined;
+};
+
+type Target = { format: Format; options: Options };
 
 function readPlan(file: string): Plan {
   let text: string;
@@ -44,73 +71,85 @@ function readPlan(file: string): Plan {
     throw new Failure("plan-missing", `There is no plan ${file}.`);
   }
   const plan = planFromYaml(text);
-  if (plan.select.deliveries !== null)
-    throw new Failure(
-      "plan-deliveries",
-      "The plan selects deliveries, which files do not have. Take that line out of it.",
-    );
-  if (plan.pack.formats.length === 0)
-    throw new Failure("plan-formats", "The plan packs no format. Name one under pack.");
+  if (plan.split.like !== null)
+    throw new Failure("plan-application", "split.like names a version, which the application alone knows.");
+  expandSaved(plan.select.where, new Map());
   return plan;
 }
 
-/** As much of the source as counting and dealing need. Of several pictures with the same bytes the first counts. */
-async function rowsOf(
-  items: AsyncIterable<Settled>,
-  report: Findings,
-): Promise<{ rows: StockRow[]; keys: Map<string, string> }> {
-  const rows: StockRow[] = [];
-  const keys = new Map<string, string>();
-  const taken = new Set<string>();
-  for await (const { item, facts, bytes } of items) {
-    if (!facts || !bytes) continue;
-    const key = hashOf(bytes);
-    if (taken.has(key)) {
-      report.add("copy-in-delivery", item.path);
-      continue;
-    }
-    taken.add(key);
-    keys.set(item.path, key);
-    const objects = new Map<string, number>();
-    for (const object of item.objects) objects.set(object.class, (objects.get(object.class) ?? 0) + 1);
-    rows.push({ key, delivery: 0, split: item.split, state: item.state, objects, classes: item.classes });
-  }
-  // Dealing does not depend on it, but the same source in another order is to give the same lists.
-  return { rows: rows.sort((a, b) => (a.key < b.key ? -1 : 1)), keys };
+/** The formats a plan packs, with the options that it gives them. */
+function targetsOf({ pack }: Plan): Target[] {
+  if (pack.formats.length === 0) throw new Failure("plan-formats", "The plan packs no format. Name one under pack.");
+  return pack.formats.map(({ format: name, options }) => {
+    if (!packageFormats.includes(name))
+      throw new Failure("plan-formats", `"${name}" cannot be packed. These can: ${packageFormats.join(", ")}.`);
+    const format = formatNamed(name);
+    return { format, options: checkedOptions(format, options) };
+  });
 }
 
-async function* builtItems(
-  items: AsyncIterable<Settled>,
-  plan: Plan,
-  classes: readonly ClassInfo[],
-  keys: ReadonlyMap<string, string>,
-  assigned: ReadonlyMap<string, Split>,
-): AsyncIterable<OutgoingItem> {
-  const names = new OutputNames();
-  for await (const { item, facts, bytes } of items) {
-    const key = keys.get(item.path);
-    const split = key === undefined ? undefined : assigned.get(key);
-    if (key === undefined || !split || !facts || !bytes) continue;
-    const { width, height, orientation } = facts;
-    for (const { copy, transform, ...output } of outputsOf(
-      { ...item, key, size: { width, height }, orientation },
-      plan,
-      split,
-      classes,
-    )) {
-      const extension = renderedExtension(facts.extension, transform);
-      const made = {
-        ...blankItem(names.claim(item.path, copy, leavesBytes(transform) ? null : extension)),
-        split,
-        captions: item.captions,
-        fields: item.fields,
-        ...(item.licence ? { licence: item.licence } : {}),
-        ...output,
-        origin: { path: item.path, delivery: "", copy },
-      };
-      yield { ...made, open: async () => (leavesBytes(transform) ? bytes : render(bytes, transform, extension)) };
-    }
+const sum = (bands: readonly Band[]): Count => ({
+  images: bands.reduce((total, { images }) => total + images, 0),
+  objects: bands.reduce((total, { objects }) => total + objects, 0),
+});
+
+/** All steps of the flow: those that the labels themselves must be moved for are worked out here. */
+async function wholeSteps(source: PlannedSource, flow: Flow, context: OutputContext): Promise<FlowStep[]> {
+  if (!flow.needsLabels) return flow.steps;
+  const keys = [...flow.assigned.keys()].sort();
+  const stride = Math.max(1, Math.ceil(flow.outputs / mostMoved));
+  const some = keys.filter((_, at) => at % stride === 0);
+  async function* images() {
+    for await (const image of source.stockImages(some))
+      yield { image: relabeledImage(image, flow), split: flow.assigned.get(image.key) as Split };
   }
+  const sampled = stride > 1 ? { all: keys.length, sampled: some.length } : undefined;
+  return [...flow.steps, ...(await countOutputs(images(), context, sampled)).steps];
+}
+
+/** The manifest written to a file, and its digest; only the digest where no file is given. */
+async function writeManifest(
+  lines: AsyncIterable<{ line: ManifestLine }>,
+  header: ManifestHeader,
+  file: string | null,
+): Promise<{ digest: string; splits: Record<Split, Count>; total: Count }> {
+  const digest = new ManifestDigest(header);
+  const splits = { train: { images: 0, objects: 0 }, val: { images: 0, objects: 0 }, test: { images: 0, objects: 0 } };
+  const out = file === null ? null : createWriteStream(file);
+  out?.write(`${canonicalJson(header)}\n`);
+  for await (const { line } of lines) {
+    const text = digest.add(line);
+    if (out && !out.write(`${text}\n`)) await once(out, "drain");
+    splits[line.split].images++;
+    splits[line.split].objects += line.objects.length;
+  }
+  if (out) {
+    out.end();
+    await finished(out);
+  }
+  const total = splitNames.reduce(
+    (all, split) => ({ images: all.images + splits[split].images, objects: all.objects + splits[split].objects }),
+    { images: 0, objects: 0 },
+  );
+  return { digest: digest.hex(), splits, total };
+}
+
+/** A manifest's line as an item on its way out. */
+function itemOf(line: ManifestLine, sourcePath: string): Omit<OutgoingItem, "open"> {
+  const { split, state, size, objects, classes, captions, fields, licence, copy } = line;
+  return {
+    ...blankItem(line.name),
+    split,
+    state,
+    size,
+    declared: size,
+    objects,
+    classes,
+    captions,
+    fields,
+    ...(licence ? { licence } : {}),
+    origin: { path: sourcePath, delivery: "", copy },
+  };
 }
 
 /** The sink's part under a folder, for plans that pack several formats. */
@@ -145,124 +184,294 @@ function treeWithin(tree: FileTree, folder: string): FileTree {
   };
 }
 
-/**
- * Runs a plan on a source. Nothing stands at the destination before every package is whole and compared with what went
- * in.
- */
-export async function buildSource(
-  source: string,
-  destination: string,
-  input: { plan: string; from?: string | undefined; option: readonly string[] },
-  progress?: Progress,
-): Promise<Build> {
-  const plan = readPlan(input.plan);
-  const place = new Destination(destination);
-  const report = new Findings();
-  const { pixels } = settings().limits;
-  const { tree, close } = await openSource(source, settings().limits, report);
-  try {
-    const format = await chooseFormat(tree, input.from, report);
-    const { reading: options } = sortOptions(input.option, format);
-    const items = async (into: Findings): Promise<{ classes: ClassInfo[]; items: AsyncIterable<Settled> }> => {
-      const reading = await format.read(tree, options, into);
-      return { classes: reading.classes, items: settledItems(tree, reading, pixels, into, options) };
+/** A run of a plan on a source: everything that its packages are written from. */
+export class Run {
+  constructor(
+    readonly source: PlannedSource,
+    readonly plan: Plan,
+    readonly flow: Flow,
+    readonly classes: ClassInfo[],
+    readonly context: OutputContext,
+  ) {}
+
+  static of(source: PlannedSource, plan: Plan): Run {
+    const flow = source.flow(plan);
+    const bands = flow.steps.find(({ step }) => step === "split")?.bands ?? [];
+    const list = orderedClasses(flow.classes, plan.pack.classes, bands);
+    const classes = classInfosAfter(list, source.classes, flow.relabeling);
+    const context = outputContext(plan, flow, classes, (key) => Promise.resolve(source.load(key)));
+    return new Run(source, plan, flow, classes, context);
+  }
+
+  get header(): ManifestHeader {
+    return { larder: "manifest 2", classes: this.classes, images: this.plan.pack.images };
+  }
+
+  lines(report?: Findings): AsyncGenerator<{ line: ManifestLine; image: { name: string } }> {
+    const { plan, flow, context, source } = this;
+    return versionLines(source.stockImages([...flow.assigned.keys()].sort()), {
+      plan,
+      flow,
+      context,
+      extensionOf: (kind, recipe) => renderedExtension(kind, recipe, plan.pack.images),
+      ...(report ? { report } : {}),
+    });
+  }
+
+  /** The outputs of each image together, so that what is decoded is decoded once. */
+  private async *groups() {
+    let group: { line: ManifestLine; image: { name: string } }[] = [];
+    for await (const entry of this.lines()) {
+      if (group[0] && group[0].line.source !== entry.line.source) {
+        yield group;
+        group = [];
+      }
+      group.push(entry);
+    }
+    if (group.length > 0) yield group;
+  }
+
+  async *items(): AsyncGenerator<OutgoingItem> {
+    const read = (key: string) => this.source.bytes(key);
+    const made = async (group: { line: ManifestLine }[]): Promise<Uint8Array[]> => {
+      const rendered = group.filter(({ line }) => line.made);
+      const files =
+        rendered.length === 0
+          ? []
+          : await renderOutputs(
+              rendered.map(({ line }) => ({ recipe: line.recipe, kind: kindOf(line.name) })),
+              this.plan.pack.images.quality,
+              read,
+            );
+      return files;
     };
-    progress?.total((await tree.entries()).length);
-    const first = await items(report);
-    const { rows, keys } = await rowsOf(first.items, report);
-    const { assigned, emptySplits } = runFlow(lightStock(rows), plan);
-    if (assigned.size === 0)
-      throw new Failure("nothing-to-build", "No image comes through this plan. Loosen its selection.");
-    if (emptySplits.length > 0)
-      throw new Failure(
-        "split-empty",
-        `${emptySplits.join(" and ")} would hold no image: there are only ${assigned.size} for the splits that were asked for. Add images, or set that share to 0.`,
-      );
-    const after = classesAfter(
-      first.classes.map((info) => info.name),
-      plan.relabel,
-    );
-    const classes = after.map((name): ClassInfo => ({ ...first.classes.find((info) => info.name === name), name }));
-    reportUnpairedMirrors(plan, classes, report);
+    // One list of files stands for a group: whoever asks for one of its pictures waits for all.
+    for await (const { entry: group, bytes } of readAhead(this.groups(), made)) {
+      let at = 0;
+      for (const { line, image } of group) {
+        const nth = line.made ? at++ : -1;
+        const open = async () => (nth < 0 ? read(line.source) : ((await bytes())[nth] as Uint8Array));
+        yield { ...itemOf(line, image.name), open };
+      }
+    }
+  }
+}
+
+/** What the formats will make of a run's lines, before anything is written. */
+async function foreseen(run: Run, targets: readonly Target[], report: Findings): Promise<Build["packages"]> {
+  const counts = targets.map(({ format }) => ({ to: format.name, place: "", images: 0, objects: 0 }));
+  for await (const { line, image } of run.lines())
+    targets.forEach(({ format, options }, at) => {
+      const fitted = fitItem({ ...itemOf(line, image.name), path: line.name }, format, options, report);
+      const count = counts[at];
+      if (!fitted || !count) return;
+      count.images++;
+      count.objects += fitted.objects.length;
+    });
+  return counts;
+}
+
+/** Writes every format aside, reads it back, and moves all of it to its place. */
+async function writePackages(
+  run: Run,
+  targets: readonly Target[],
+  {
+    destination,
+    title,
+    digest,
+    report,
+    progress,
+  }: { destination: string; title: string; digest: string; report: Findings; progress: Progress | undefined },
+): Promise<Build["packages"]> {
+  const place = new Destination(destination);
+  try {
     const sink = await place.open();
-    const several = plan.pack.formats.length > 1;
-    const packed: {
-      target: Format;
-      folder: string;
-      written: Awaited<ReturnType<typeof writePackage>>;
-      writing: Record<string, string>;
-    }[] = [];
-    for (const name of plan.pack.formats) {
-      const target = formatNamed(name);
-      const writing = {
-        ...target.surveyed?.({ objects: rows.reduce((sum, row) => sum + row.objects.size, 0), imageClasses: 0 }, {}),
-      };
+    const written: { folder: string; target: Target; done: Awaited<ReturnType<typeof writePackage>> }[] = [];
+    for (const target of targets) {
+      const folder = targets.length > 1 ? target.format.name : "";
       const outgoing: Outgoing = {
-        title: path.basename(path.resolve(source)),
-        classes,
-        notes: [],
-        items: builtItems((await items(new Findings())).items, plan, classes, keys, assigned),
+        title,
+        classes: run.classes,
+        notes: [`Digest of this data set: ${digest}`],
+        items: counted(run.items(), progress),
       };
-      const folder = several ? name : "";
-      packed.push({
-        target,
-        folder,
-        writing,
-        written: await writePackage(target, outgoing, within(sink, folder), writing, report),
-      });
-      progress?.step();
+      const done = await writePackage(target.format, outgoing, within(sink, folder), target.options, report);
+      written.push({ folder, target, done });
     }
     const back = await place.written();
     try {
-      for (const { target, folder, written, writing } of packed)
-        await verifyPackage(target, treeWithin(back.tree, folder), written, writing);
+      for (const { folder, target, done } of written)
+        await verifyPackage(target.format, treeWithin(back.tree, folder), done, target.options);
     } finally {
       back.close();
     }
     await place.moveIn();
-    const objects = rows.reduce(
-      (sum, row) => sum + [...row.objects.values()].reduce((total, count) => total + count, 0),
-      0,
-    );
-    return {
-      from: format.name,
-      images: rows.length,
-      objects,
-      packages: packed.map(({ target, folder, written }) => ({
-        to: target.name,
-        place: path.join(destination, folder),
-        images: written.images,
-        objects: written.objects,
-      })),
-      findings: report.list(),
-    };
+    return written.map(({ folder, target, done }) => ({
+      to: target.format.name,
+      place: path.join(destination, folder),
+      images: done.images,
+      objects: done.objects,
+    }));
   } finally {
-    progress?.end();
-    close();
     await place.clear();
   }
+}
+
+async function* counted<T>(items: AsyncIterable<T>, progress: Progress | undefined): AsyncGenerator<T> {
+  for await (const item of items) {
+    progress?.step();
+    yield item;
+  }
+}
+
+/**
+ * Runs a plan on a source. Nothing stands at the destination before every package is whole and compared with what went
+ * in. Without a destination, or with `dry`, packages are only counted.
+ */
+export async function buildSource(
+  sourcePath: string,
+  destination: string | undefined,
+  input: BuildInput,
+  progress?: Progress,
+): Promise<Build & { explanation?: string[] }> {
+  const plan = readPlan(input.plan);
+  const targets = targetsOf(plan);
+  const writes = destination !== undefined && !input.dry;
+  if (writes) refuseFilled(destination);
+  const report = new Findings();
+  const { tree, close } = await openSource(sourcePath, settings().limits, report);
+  let source: PlannedSource | null = null;
+  try {
+    const format = await chooseFormat(tree, input.from, report);
+    const { reading: options } = sortOptions(input.option, format);
+    progress?.total((await tree.entries()).length);
+    source = await PlannedSource.read(tree, format, { options, plan, report, step: () => progress?.step() });
+    const run = Run.of(source, plan);
+    const { flow } = run;
+    if (input.explain !== undefined)
+      return {
+        ...(await counts(run, format.name)),
+        findings: report.list(),
+        explanation: await explainImage(source, run, input.explain),
+      };
+    refuseEmptySplits(flow, plan);
+    reportUnpairedMirrors(plan, run.classes, report);
+    if (flow.outputs > manyOutputs && writes && !input.yes)
+      throw new Failure(
+        "outputs-many",
+        `This plan makes ${flow.outputs.toLocaleString("en-US")} images. Add --yes to build them all the same.`,
+      );
+    const whole = targets.map((target) => ({
+      ...target,
+      options: {
+        ...target.format.surveyed?.({ objects: run.source.objects, imageClasses: 0 }, target.options),
+        ...target.options,
+      },
+    }));
+    const steps = await wholeSteps(source, flow, run.context);
+    if (flow.outputs > manyOutputs && !input.yes)
+      return { ...summary(source, format.name, steps), digest: null, packages: [], findings: report.list() };
+    const aside = input.manifest !== undefined && !input.dry ? `${input.manifest}.part-${process.pid}` : null;
+    try {
+      const { digest, splits, total } = await writeManifest(run.lines(report), run.header, aside);
+      if (total.images === 0) throw new Failure("nothing-to-build", "No image comes out of this plan.");
+      const packages = writes
+        ? await writePackages(run, whole, {
+            destination,
+            title: path.basename(path.resolve(sourcePath)),
+            digest,
+            report,
+            progress,
+          })
+        : await foreseen(run, whole, report);
+      if (aside !== null) await rename(aside, input.manifest as string);
+      return {
+        ...summary(source, format.name, exactLast(steps, splits)),
+        splits,
+        digest,
+        packages,
+        findings: report.list(),
+      };
+    } finally {
+      if (aside !== null) await rm(aside, { force: true });
+    }
+  } finally {
+    progress?.end();
+    source?.close();
+    close();
+    await closeRenderers();
+  }
+}
+
+/** The last two steps as they came out, which an estimate may have missed. */
+function exactLast(steps: readonly FlowStep[], splits: Record<Split, Count>): FlowStep[] {
+  return steps.map(({ estimate, ...step }) => {
+    if (step.step !== "augment" && step.step !== "pack") return { ...step, ...(estimate ? { estimate } : {}) };
+    const bands = splitNames.flatMap((split) =>
+      splits[split].images > 0 ? [{ split, ...splits[split], byClass: {} }] : [],
+    );
+    return { ...step, bands };
+  });
+}
+
+function summary(
+  source: PlannedSource,
+  from: string,
+  steps: readonly FlowStep[],
+): Omit<Build, "digest" | "packages" | "findings"> {
+  const last = steps.at(-1)?.bands ?? [];
+  const band = (split: Split): Count => sum(last.filter((entry) => entry.split === split));
+  return {
+    from,
+    images: source.images,
+    objects: source.objects,
+    splits: { train: band("train"), val: band("val"), test: band("test") },
+    steps: steps.map(({ step, bands, estimate }) => ({ step, ...sum(bands), ...(estimate ? { estimate } : {}) })),
+  };
+}
+
+async function counts(run: Run, from: string): Promise<Omit<Build, "findings">> {
+  const steps = await wholeSteps(run.source, run.flow, run.context);
+  return { ...summary(run.source, from, steps), digest: null, packages: [] };
 }
 
 /** Prints and returns the exit status. */
 export async function build(
   source: string,
-  destination: string,
-  { plan, from, option, json }: { plan: string; from?: string; option: string[]; json?: boolean },
+  destination: string | undefined,
+  input: BuildInput & { json?: boolean },
 ): Promise<number> {
-  const built = await buildSource(
-    source,
-    destination,
-    { plan, from, option },
-    json ? undefined : progressBar("Building"),
-  );
+  const { json } = input;
+  const built = await buildSource(source, destination, input, json ? undefined : progressBar("Building"));
   if (json) console.log(JSON.stringify(built, null, 2));
-  else {
-    const say = (value: number) => value.toLocaleString("en-US");
-    console.log(`${source}, read as ${built.from}: ${say(built.images)} images and ${say(built.objects)} objects`);
-    for (const { to, place, images, objects } of built.packages)
-      console.log(`${place} as ${to}: ${say(images)} images and ${say(objects)} objects, read back and compared`);
-    console.log("");
-    printFindings(built.findings);
-  }
+  else printBuild(source, built);
   return built.findings.some(({ severity }) => severity === "error") ? 1 : 0;
+}
+
+function printBuild(source: string, built: Build & { explanation?: string[] }): void {
+  const say = (value: number) => value.toLocaleString("en-US");
+  console.log(`${source}, read as ${built.from}: ${say(built.images)} images and ${say(built.objects)} objects`);
+  if (built.explanation) {
+    for (const line of built.explanation) console.log(line);
+    return;
+  }
+  console.log("");
+  printRows(
+    ["step", "images", "objects"],
+    built.steps.map(({ step, images, objects, estimate }) => [estimate ? `${step} (estimate)` : step, images, objects]),
+  );
+  const splits = splitNames.filter((split) => built.splits[split].images > 0);
+  printRows(
+    ["split", "images", "objects"],
+    splits.map((split) => [split, built.splits[split].images, built.splits[split].objects]),
+  );
+  if (built.digest) console.log(`digest ${built.digest}`);
+  for (const { to, place, images, objects } of built.packages)
+    console.log(
+      place === ""
+        ? `${to} would hold ${say(images)} images and ${say(objects)} objects`
+        : `${place} as ${to}: ${say(images)} images and ${say(objects)} objects, read back and compared`,
+    );
+  console.log("");
+  printFindings(built.findings);
 }

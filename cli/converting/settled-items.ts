@@ -130,7 +130,7 @@ export async function* settledItems(
   report: Findings,
   options: Options,
   means: (item: FoundItem) => boolean = () => true,
-): AsyncIterable<Settled> {
+): AsyncIterable<FoundItem> {
   const setting = { maxPixels, frame: frameChoice(options), contradictions: new Contradictions() };
   reportUntakenFiles(
     (await tree.entries()).map(({ path }) => path),
@@ -140,8 +140,9 @@ export async function* settledItems(
     const own = new Findings();
     const settled = await settledItem(tree, item, setting, own);
     const found = own.list();
-    if (!means({ ...settled, findings: found.map(({ code }) => code) })) continue;
+    const whole = { ...settled, findings: found.map(({ code }) => code) };
+    if (!means(whole)) continue;
     report.merge(found);
-    yield settled;
+    yield whole;
   }
 }

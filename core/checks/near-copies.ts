@@ -3,6 +3,14 @@
  * multiple of four bytes each.
  */
 
+/**
+ * Bits of 256 by which two pictures may differ and still be nearly the same. On the demo's trays, two shots of one tray
+ * differ in 2 to 26, any other two pictures in 78 or more, but for empty racks, which are nearly the same indeed.
+ */
+export const nearCopyBits = 28;
+/** Bytes of a perceptual hash. */
+export const bytesEach = 32;
+
 /** How many bits of a 32-bit word are set (the pairwise sum of H. S. Warren, "Hacker's Delight", 5-1). */
 function setBits(word: number): number {
   let bits = word - ((word >>> 1) & 0x55555555);

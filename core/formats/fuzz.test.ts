@@ -5,7 +5,7 @@ import { runsFromBitmap } from "../geometry/run-length";
 import { Failure } from "../model/failure";
 import { Findings } from "../model/finding";
 import { blankItem, type ClassInfo, type LabeledObject } from "../model/item";
-import { uniform } from "../splitting/seeded";
+import { uniform } from "../model/seeded";
 import { MemoryTree } from "../tests/memory-tree";
 import type { Format, OutgoingItem } from "./format";
 import { openPicture } from "./open-picture";

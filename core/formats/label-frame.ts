@@ -2,7 +2,7 @@
  * Which picture a source's labels were made on. Most are made on the upright one at its full size; some on the pixels as
  * the camera stored them, before its rotation flag (EXIF 2.3, tag 0x0112) was applied, and some on a scaled copy.
  */
-import { compose, mapShape, scaleShape, scaling, type Matrix } from "../geometry/transform";
+import { affine, compose, identity, mapShape, scaleShape, scaling, type Matrix } from "../geometry/transform";
 import type { Item, LabeledObject, Size } from "../model/item";
 import type { OptionDeclaration, Options } from "./format";
 
@@ -45,16 +45,16 @@ function rawSize({ width, height, orientation }: Facts): Size {
 /** The map from the pixels as they are stored to the upright picture's, by orientation 1 … 8; `size` is the stored one. */
 export function uprightMatrix(orientation: number, { width, height }: Size): Matrix {
   const matrices: Matrix[] = [
-    [1, 0, 0, 1, 0, 0],
-    [-1, 0, 0, 1, width, 0],
-    [-1, 0, 0, -1, width, height],
-    [1, 0, 0, -1, 0, height],
-    [0, 1, 1, 0, 0, 0],
-    [0, 1, -1, 0, height, 0],
-    [0, -1, -1, 0, height, width],
-    [0, -1, 1, 0, 0, width],
+    identity,
+    affine(-1, 0, 0, 1, width, 0),
+    affine(-1, 0, 0, -1, width, height),
+    affine(1, 0, 0, -1, 0, height),
+    affine(0, 1, 1, 0, 0, 0),
+    affine(0, 1, -1, 0, height, 0),
+    affine(0, -1, -1, 0, height, width),
+    affine(0, -1, 1, 0, 0, width),
   ];
-  return matrices[orientation - 1] ?? (matrices[0] as Matrix);
+  return matrices[orientation - 1] ?? identity;
 }
 
 /** Sizes that differ by less are a mistake about the size, not another scale of the picture. */

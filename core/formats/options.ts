@@ -46,6 +46,21 @@ export function readingOptions(format: Format, chosen: Options): Options {
   );
 }
 
+/** Writing options of a format, each declared and with a value that it takes. Throws a Failure where one is not. */
+export function checkedOptions(format: Format, options: Options): Options {
+  const declared = declaredOptions(format, "writing");
+  for (const [name, value] of Object.entries(options)) {
+    const declaration = declared.find((option) => option.name === name);
+    if (!declaration)
+      throw new Failure(
+        "usage",
+        `${format.name} has no option "${name}". ${declared.length > 0 ? `There are: ${declared.map((option) => option.name).join(", ")}.` : "There is none."}`,
+      );
+    checked(declaration, value);
+  }
+  return options;
+}
+
 /**
  * Sorts `KEY=VALUE` words into options for reading `source` and for writing `target`. A writer's `write-X` is also
  * taken from plain `X` where the reader has no such option. Throws a Failure for a word that is no pair, a name that

@@ -1,5 +1,5 @@
 /** Intersection over union of any two shapes, and Boolean operations on polygons. */
-import { difference, intersection, union, type MultiPolygon, type Polygon } from "polygon-clipping";
+import clipping, { type MultiPolygon, type Polygon } from "polygon-clipping";
 import type { Part, Ring, Shape } from "../model/shape";
 import { boxIntersectionOverUnion } from "./box";
 import { polygonArea } from "./polygon";
@@ -25,17 +25,17 @@ function partsOf(polygons: MultiPolygon): Part[] {
 
 /** The area both cover, as parts with holes. */
 export function intersectPolygons(a: readonly Part[], b: readonly Part[]): Part[] {
-  return partsOf(intersection(geometry(a), geometry(b)));
+  return partsOf(clipping.intersection(geometry(a), geometry(b)));
 }
 
 /** The area either covers. */
 export function unitePolygons(a: readonly Part[], b: readonly Part[]): Part[] {
-  return partsOf(union(geometry(a), geometry(b)));
+  return partsOf(clipping.union(geometry(a), geometry(b)));
 }
 
 /** The area `a` covers and `b` does not. */
 export function subtractPolygons(a: readonly Part[], b: readonly Part[]): Part[] {
-  return partsOf(difference(geometry(a), geometry(b)));
+  return partsOf(clipping.difference(geometry(a), geometry(b)));
 }
 
 /** Pixels that both run-length masks of the same canvas hold, found by walking the runs. */

@@ -108,6 +108,15 @@ export function bitmapFromRuns(counts: readonly number[], width: number, height:
   return bitmap;
 }
 
+/** Calls `take` with each run of foreground, as places counted column by column, `to` exclusive. */
+export function eachRun(counts: readonly number[], take: (from: number, to: number) => void): void {
+  let at = 0;
+  counts.forEach((run, index) => {
+    if (index % 2 === 1 && run > 0) take(at, at + run);
+    at += run;
+  });
+}
+
 /** Number of foreground pixels. */
 export function runsArea(counts: readonly number[]): number {
   let area = 0;

@@ -1,6 +1,7 @@
 /** What every shape can be asked: its box, its area, whether it is whole, its part inside the image. */
 import type { Box, Part, Shape } from "../model/shape";
 import { boundsOfPoints, boxArea, clipBox } from "./box";
+import { clipLine } from "./line";
 import { clipRing, polygonArea } from "./polygon";
 import { resizeCanvas, runsArea, runsBounds } from "./run-length";
 
@@ -21,6 +22,8 @@ export function rotatedBoxCorners(shape: Extract<Shape, { kind: "rotated-box" }>
   }
   return corners;
 }
+
+type RotatedBox = Extract<Shape, { kind: "rotated-box" }>;
 
 function boundsOfParts(parts: readonly Part[]): Box | null {
   if (parts.length === 1) return boundsOfPoints(parts[0]?.[0] ?? []);
@@ -150,6 +153,34 @@ export function reachesOutside(shape: Shape, width: number, height: number): boo
 }
 
 /**
+ * The smallest rotated box of the same angle around the part inside; the box itself where none of it is outside. Null
+ * where nothing is left.
+ */
+function clipRotatedBox(shape: RotatedBox, width: number, height: number): RotatedBox | null {
+  if (!reachesOutside(shape, width, height)) return shape;
+  const inside = clipRing(rotatedBoxCorners(shape), width, height);
+  if (polygonArea([[inside]]) <= 0) return null;
+  const cos = Math.cos(shape.angle);
+  const sin = Math.sin(shape.angle);
+  const own: number[] = [];
+  for (let i = 0; i + 1 < inside.length; i += 2) {
+    const [dx, dy] = [(inside[i] as number) - shape.cx, (inside[i + 1] as number) - shape.cy];
+    own.push(dx * cos + dy * sin, dy * cos - dx * sin);
+  }
+  const bounds = boundsOfPoints(own);
+  if (!bounds || !(bounds.width > 0 && bounds.height > 0)) return null;
+  const [u, v] = [bounds.x + bounds.width / 2, bounds.y + bounds.height / 2];
+  return {
+    kind: "rotated-box",
+    cx: shape.cx + u * cos - v * sin,
+    cy: shape.cy + u * sin + v * cos,
+    width: bounds.width,
+    height: bounds.height,
+    angle: shape.angle,
+  };
+}
+
+/**
  * The part of a shape inside [0, width] × [0, height]; null where nothing of it is left. Inside shapes come back
  * unchanged but for rounding past the edge.
  */
@@ -161,10 +192,8 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
       const box = clipBox(shape, width, height);
       return boxArea(box) > 0 ? { kind: "box", ...box } : null;
     }
-    case "rotated-box": {
-      const box = shapeBounds(shape);
-      return box && boxArea(clipBox(box, width, height)) > 0 ? shape : null;
-    }
+    case "rotated-box":
+      return clipRotatedBox(shape, width, height);
     case "polygon": {
       const bounds = shapeBounds(shape);
       if (
@@ -196,14 +225,8 @@ export function clipShape(shape: Shape, width: number, height: number): Shape | 
       return { kind: "keypoints", points, ...(box && boxArea(box) > 0 ? { box } : {}) };
     }
     case "line": {
-      const points: number[] = [];
-      for (let i = 0; i + 1 < shape.points.length; i += 2) {
-        points.push(
-          Math.min(Math.max(shape.points[i] as number, 0), width),
-          Math.min(Math.max(shape.points[i + 1] as number, 0), height),
-        );
-      }
-      return { kind: "line", points };
+      const points = clipLine(shape.points, width, height);
+      return points ? { kind: "line", points } : null;
     }
   }
 }

@@ -4,7 +4,7 @@ import { LightStock } from "../stock/light-stock";
 import type { Snapshot } from "./snapshot";
 
 /** Slots of the images in stock, ordered by their hashes. */
-function slotsByHash(snapshot: Snapshot): Uint32Array {
+export function slotsByHash(snapshot: Snapshot): Uint32Array {
   const slots = new Uint32Array(snapshot.length);
   const prefixes = new Float64Array(snapshot.length);
   let count = 0;
@@ -20,13 +20,13 @@ function slotsByHash(snapshot: Snapshot): Uint32Array {
 }
 
 /** The images in stock, ordered by hash, with their objects counted by class. */
-export function lightStockOf(snapshot: Snapshot): LightStock {
+export function lightStockOf(snapshot: Snapshot, slots = slotsByHash(snapshot)): LightStock {
   const names = new Map(snapshot.classes.map(({ id, name }) => [id, name]));
   const stock = new LightStock(snapshot.classIds.map((id) => names.get(id) ?? ""));
   const counts = new Uint32Array(snapshot.classIds.length);
   const whole = new Uint8Array(snapshot.classIds.length);
   const met: number[] = [];
-  for (const slot of slotsByHash(snapshot)) {
+  for (const slot of slots) {
     const split = snapshot.split.at(slot);
     stock.addImage(
       snapshot.hashOf(slot),

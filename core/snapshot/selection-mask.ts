@@ -93,7 +93,7 @@ function byPlace(snapshot: Snapshot, passes: (values: Held) => boolean): Mask {
 }
 
 /** When each image was taken: as its own file tells, else the day written down for its delivery; NaN where neither does. */
-function takenOf(snapshot: Snapshot): (slot: number) => number {
+export function takenOf(snapshot: Snapshot): (slot: number) => number {
   const delivered = fact(snapshot, "day").map((day) => momentIn(day)?.from ?? Number.NaN);
   return (slot) => {
     const own = snapshot.taken.at(slot);

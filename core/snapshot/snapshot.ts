@@ -351,11 +351,17 @@ export class Snapshot {
     }
   }
 
-  /** How many images in stock are nearly the same as the one in a slot. */
+  /** Slots of the images in stock that are nearly the same as the one in a slot. */
+  nearCopiesIn(slot: number): number[] {
+    return (this.nearCopies.get(slot) ?? []).flatMap((other) => {
+      const there = this.slots.get(other);
+      return there !== undefined && this.present.at(there) === 1 ? [there] : [];
+    });
+  }
+
+  /** How many they are. */
   nearCopiesOf(slot: number): number {
-    let count = 0;
-    for (const other of this.nearCopies.get(slot) ?? []) count += this.present.at(this.slots.get(other) ?? -1) || 0;
-    return count;
+    return this.nearCopiesIn(slot).length;
   }
 
   suggestionsOf(slot: number): Suggested {

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { apportion } from "./apportion";
-import { uniform } from "./seeded";
+import { uniform } from "../model/seeded";
 
 describe("apportion", () => {
   it("gives by the largest remainder, by hand", () => {

@@ -1,41 +1,47 @@
 /**
- * A version's manifest: a header line, then one canonical JSON line an output image, ordered by source hash and copy.
- * Its digest is the SHA-256 of those lines, each ended by a newline.
+ * A version's manifest: a header line, then one canonical JSON line an output image, ordered by source hash, tile and
+ * copy. Its digest is the SHA-256 of those lines, each ended by a newline.
  */
 import { z } from "zod";
-import { hexOf, incrementalSha256 } from "../model/sha256";
-import { canonicalJson } from "./canonical-json";
+import { recipeSchema } from "../imaging/recipe";
 import { labeledObjectSchema, labelStates, licenceSchema, splitSchema } from "../model/item";
+import { hexOf, incrementalSha256, sha256OfText } from "../model/sha256";
+import { canonicalJson } from "./canonical-json";
+import { firstHeaderSchema, firstLineSchema, recipeOfFirst, type FirstTransform } from "./first-manifest";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
 
+const classSchema = z.object({
+  name: z.string(),
+  keypoints: z.array(z.string()).optional(),
+  skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
+  pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
+  supercategory: z.string().optional(),
+  sourceId: z.string().optional(),
+});
+
+/** How outputs are encoded where their bytes cannot stay. */
+const imagesSchema = z.object({ as: z.enum(["same", "jpg", "png", "webp"]), quality: z.number().int() });
+
 export const manifestHeaderSchema = z.object({
-  larder: z.literal("manifest 1"),
-  classes: z.array(
-    z.object({
-      name: z.string(),
-      keypoints: z.array(z.string()).optional(),
-      skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
-      pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
-      supercategory: z.string().optional(),
-      sourceId: z.string().optional(),
-    }),
-  ),
+  larder: z.literal("manifest 2"),
+  classes: z.array(classSchema),
+  images: imagesSchema,
 });
 export type ManifestHeader = z.infer<typeof manifestHeaderSchema>;
 
 export const manifestLineSchema = z.object({
   source: z.string().regex(/^[0-9a-f]{64}$/),
   copy: z.number().int().nonnegative(),
+  /** Row and column of the tile. */
+  tile: z.tuple([z.number().int().nonnegative(), z.number().int().nonnegative()]).optional(),
   name: z.string(),
   split: splitSchema,
   state: z.enum(labelStates),
   size: sizeSchema,
-  transform: z.object({
-    orientation: z.number().int().min(1).max(8),
-    resize: sizeSchema.nullable(),
-    flipSideways: z.boolean(),
-  }),
+  /** False where the source's own bytes are the output. */
+  made: z.boolean(),
+  recipe: recipeSchema,
   objects: z.array(labeledObjectSchema),
   classes: z.array(z.string()),
   captions: z.array(z.string()),
@@ -43,19 +49,22 @@ export const manifestLineSchema = z.object({
   licence: licenceSchema.optional(),
 });
 export type ManifestLine = z.infer<typeof manifestLineSchema>;
+/** A line of a manifest of any number; `transform` is set on those of the first, whose renderings it names. */
+export type ReadLine = ManifestLine & { transform?: FirstTransform };
+
+type Ordered = Pick<ManifestLine, "source" | "copy" | "tile">;
 
 /** The order of a manifest's lines. */
-export function compareLines(
-  a: Pick<ManifestLine, "source" | "copy">,
-  b: Pick<ManifestLine, "source" | "copy">,
-): number {
-  return a.source < b.source ? -1 : a.source > b.source ? 1 : a.copy - b.copy;
+export function compareLines(a: Ordered, b: Ordered): number {
+  if (a.source !== b.source) return a.source < b.source ? -1 : 1;
+  const [[rowA, columnA], [rowB, columnB]] = [a.tile ?? [0, 0], b.tile ?? [0, 0]];
+  return rowA - rowB || columnA - columnB || a.copy - b.copy;
 }
 
 /** Takes lines in their order, one at a time, and says the digest at the end. */
 export class ManifestDigest {
   private readonly hash = incrementalSha256();
-  private last: Pick<ManifestLine, "source" | "copy"> | null = null;
+  private last: Ordered | null = null;
 
   constructor(header: ManifestHeader) {
     this.hash.update(new TextEncoder().encode(`${canonicalJson(header)}\n`));
@@ -65,7 +74,8 @@ export class ManifestDigest {
   add(line: ManifestLine): string {
     if (this.last && compareLines(this.last, line) >= 0)
       throw new Error(`manifest line out of order: ${line.source} ${line.copy}`);
-    this.last = line;
+    const { source, copy, tile } = line;
+    this.last = { source, copy, tile };
     const text = canonicalJson(line);
     this.hash.update(new TextEncoder().encode(`${text}\n`));
     return text;
@@ -82,3 +92,31 @@ export function manifestDigest(header: ManifestHeader, lines: readonly ManifestL
   for (const line of [...lines].sort(compareLines)) digest.add(line);
   return digest.hex();
 }
+
+/** Reads the first line of a manifest of any number; the first knew no encoding but its own. */
+export function readHeader(text: string): ManifestHeader {
+  const value: unknown = JSON.parse(text);
+  const first = firstHeaderSchema.safeParse(value);
+  return first.success
+    ? { larder: "manifest 2", classes: first.data.classes, images: { as: "same", quality: 95 } }
+    : manifestHeaderSchema.parse(value);
+}
+
+/** Reads a further line of a manifest of any number. */
+export function readLine(text: string): ReadLine {
+  const value: unknown = JSON.parse(text);
+  const first = firstLineSchema.safeParse(value);
+  if (!first.success) return manifestLineSchema.parse(value);
+  const { transform, ...line } = first.data;
+  const made = transform.orientation !== 1 || transform.resize !== null || transform.flipSideways;
+  return { ...line, made, transform, recipe: recipeOfFirst(line.source, transform, line.size) };
+}
+
+/** Under which key an output's pixels are kept: its sources and all that is done to them, and how they are encoded. */
+export function renderKey(line: ReadLine, images: ManifestHeader["images"]): string {
+  const { source, transform, recipe } = line;
+  return sha256OfText(canonicalJson(transform ? { source, transform } : { recipe, images, kind: kindOf(line.name) }));
+}
+
+/** The kind of an output's file, by its name. */
+export const kindOf = (name: string): string => name.slice(name.lastIndexOf(".") + 1);

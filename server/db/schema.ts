@@ -577,6 +577,21 @@ export const plans = pgTable(
   (table) => [unique("plan_name_once").on(table.collectionId, table.name)],
 );
 
+/** What a plan said before, and who made it so. */
+export const planRevisions = pgTable(
+  "plan_revisions",
+  {
+    id: id(),
+    planId: ref("plan_id")
+      .notNull()
+      .references(() => plans.id, { onDelete: "cascade" }),
+    body: jsonb("body").$type<Plan>().notNull(),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [index("plan_revisions_by_plan").on(table.planId, table.id)],
+);
+
 export type SplitNumbers = { images: number; objects: number };
 export type VersionSource = { name: string; images: number; facts: DeliveryFacts | null };
 export type VersionNumbers = {
@@ -654,6 +669,8 @@ export const packages = pgTable(
       .references(() => versions.id, { onDelete: "cascade" }),
     format: text("format").notNull(),
     status: text("status").$type<"packing" | "ready" | "failed">().notNull().default("packing"),
+    /** How it is written, where that is not as by default. */
+    options: jsonb("options").$type<Record<string, string>>().notNull().default({}),
     fileName: text("file_name").notNull(),
     bytes: bigint("bytes", { mode: "number" }),
     sha256: hash("sha256"),
@@ -662,6 +679,21 @@ export const packages = pgTable(
     createdAt: made(),
   },
   (table) => [unique("package_once").on(table.versionId, table.format)],
+);
+
+/** A way to fetch a package without an account, until it ends; the token is kept as its hash. */
+export const packageLinks = pgTable(
+  "package_links",
+  {
+    tokenHash: hash("token_hash").primaryKey(),
+    packageId: ref("package_id")
+      .notNull()
+      .references(() => packages.id, { onDelete: "cascade" }),
+    endsAt: timestamp("ends_at", { withTimezone: true }).notNull(),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [index("package_links_by_package").on(table.packageId)],
 );
 
 export const jobKinds = [

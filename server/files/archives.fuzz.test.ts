@@ -1,7 +1,7 @@
 /** Archives on thousands of damaged copies: reading may refuse or report anything, but never crashes, hangs or swells. */
 import { Failure } from "@larder/core/model/failure";
 import { Findings } from "@larder/core/model/finding";
-import { uniform } from "@larder/core/splitting/seeded";
+import { uniform } from "@larder/core/model/seeded";
 import { execFileSync } from "node:child_process";
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";

@@ -3,7 +3,7 @@ import { makeScene, nextShot } from "@larder/demo/scene";
 import { renderScene } from "@larder/demo/render";
 import sharp from "sharp";
 import { describe, expect, it } from "vitest";
-import { nearCopyBits } from "../services/intake/near-copies";
+import { nearCopyBits } from "@larder/core/checks/near-copies";
 import { nearHashOf, thumbnailAndNearHash } from "./thumbnail";
 
 const hashOf = async (bytes: Uint8Array) => (await thumbnailAndNearHash(bytes, 1e8)).nearHash;

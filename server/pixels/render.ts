@@ -1,121 +1,202 @@
-import { leavesBytes, type ImageTransform } from "@larder/core/imaging/transform";
+/** Makes the pixels of outputs by their recipes, and encodes them. */
+import { applyEffects, changesPixels, type LoadPasted } from "@larder/core/imaging/apply-effects";
+import { fromCut } from "@larder/core/imaging/pixels/paste-cutout";
+import { inColour, inEightBits, type Raster } from "@larder/core/imaging/raster";
+import { leavesBytes, type Recipe, type RecipePart } from "@larder/core/imaging/recipe";
+import { localScale } from "@larder/core/imaging/sampling/local-scale";
+import { sampleParts, type SampledPart } from "@larder/core/imaging/sampling/sample-parts";
+import { boundsOfPoints } from "@larder/core/geometry/box";
+import { compose, isIdentity, scaling, translation, type Matrix } from "@larder/core/geometry/transform";
 import type { Size } from "@larder/core/model/item";
+import type { Box } from "@larder/core/model/shape";
+import type { Plan } from "@larder/core/plans/plan";
 import sharp, { type Sharp } from "sharp";
+import { deepened, depthOf, openPart, rasterOf, type Depth } from "./load-part";
 import { openImage } from "./open";
 
-/** The kind of file a transform's output is: the source's own where it can be written well, else PNG. */
-export function renderedExtension(source: string, transform: ImageTransform): string {
-  if (leavesBytes(transform)) return source;
+export type Encoding = Plan["pack"]["images"];
+
+/**
+ * The kind of file an output is: what was asked for; else the source's own where it can be written well, and PNG where
+ * not. Bytes that can stay as they are keep their kind.
+ */
+export function renderedExtension(source: string, recipe: Recipe, { as }: Pick<Encoding, "as">): string {
+  if (leavesBytes(recipe) && (as === "same" || as === source)) return source;
+  if (as !== "same") return as;
   return source === "jpg" || source === "webp" ? source : "png";
 }
 
-/** What keeps a picture's numbers: 8 bits, or the colour space of 16 that it has. */
-type Depth = "8 bits" | "rgb16" | "grey16";
-type Raw = {
-  data: Buffer | Uint16Array;
-  info: { width: number; height: number; channels: 1 | 2 | 3 | 4 };
-  depth: Depth;
-};
+/** The bytes of an image by its hash. */
+export type ReadSource = (source: string) => Promise<Uint8Array>;
 
-async function rawOf(image: Sharp, depth: Depth): Promise<Raw> {
-  const { data, info } = await deepened(image, depth)
-    .raw({ depth: depth === "8 bits" ? "uchar" : "ushort" })
-    .toBuffer({ resolveWithObject: true });
-  return {
-    data: depth === "8 bits" ? data : new Uint16Array(data.buffer, data.byteOffset, data.length / 2),
-    info: { width: info.width, height: info.height, channels: info.channels },
-    depth,
+/** The size to shrink a cut to before it is sampled; it is never enlarged here. */
+function shrunkSize(region: Size, matrix: Matrix): Size {
+  const scale = localScale(matrix, region);
+  const side = (length: number, factor: number) =>
+    factor >= 1 ? length : Math.max(1, Math.min(length, Math.ceil(length * factor - 1e-6)));
+  return { width: side(region.width, scale.x), height: side(region.height, scale.y) };
+}
+
+const onRegion = ({ matrix, region }: Pick<RecipePart, "matrix" | "region">) =>
+  compose(translation(region.x, region.y), matrix);
+
+/** Encodes pixels; JPEG and WebP at `quality`, 0 … 100. */
+function encoded(image: Sharp, kind: string, { quality, fineColour }: { quality: number; fineColour: boolean }): Sharp {
+  if (kind === "jpg")
+    return image
+      .flatten({ background: "#ffffff" })
+      .jpeg({ quality, chromaSubsampling: fineColour ? "4:4:4" : "4:2:0" });
+  if (kind === "webp") return image.webp({ quality });
+  return image.png({ compressionLevel: 6 });
+}
+
+const asImage = ({ data, width, height, channels }: Raster): Sharp => sharp(data, { raw: { width, height, channels } });
+
+/** Renders outputs, keeping decoded parts between those of one image. */
+export class Renderer {
+  private readonly rasters = new Map<string, Promise<Raster>>();
+  private readonly depths = new Map<string, Promise<{ depth: Depth; fineColour: boolean }>>();
+
+  constructor(private readonly read: ReadSource) {}
+
+  private async raster(
+    { source, orientation, size, region }: Pick<RecipePart, "source" | "orientation" | "size" | "region">,
+    target: Size,
+    depth: Depth,
+  ): Promise<Raster> {
+    const key = JSON.stringify([source, region, target, depth]);
+    const known = this.rasters.get(key);
+    if (known) return known;
+    const loading = this.read(source).then(async (bytes) =>
+      rasterOf(await openPart(bytes, { orientation, size, region }, target), depth),
+    );
+    // One image's copies share what is decoded; more than that would fill the memory.
+    if (this.rasters.size >= 4) this.rasters.delete(this.rasters.keys().next().value as string);
+    this.rasters.set(key, loading);
+    return loading;
+  }
+
+  /** How deep a source's pixels are, and whether its colours are as fine as its tones. */
+  private kindOf(source: string): Promise<{ depth: Depth; fineColour: boolean }> {
+    const known = this.depths.get(source);
+    if (known) return known;
+    const looking = this.read(source).then(async (bytes) => {
+      const image = await openImage(bytes);
+      const { chromaSubsampling } = await image.metadata();
+      return { depth: await depthOf(image), fineColour: chromaSubsampling !== "4:2:0" };
+    });
+    if (this.depths.size > 1000) this.depths.clear();
+    this.depths.set(source, looking);
+    return looking;
+  }
+
+  private readonly loadPasted: LoadPasted = async ({ source, orientation, size, outline, matrix }) => {
+    const bounds = boundsOfPoints(outline.flatMap((part) => part[0] ?? [])) ?? { x: 0, y: 0, width: 1, height: 1 };
+    const left = Math.max(0, Math.floor(bounds.x) - 4);
+    const top = Math.max(0, Math.floor(bounds.y) - 4);
+    const region: Box = {
+      x: left,
+      y: top,
+      width: Math.max(1, Math.min(size.width, Math.ceil(bounds.x + bounds.width) + 4) - left),
+      height: Math.max(1, Math.min(size.height, Math.ceil(bounds.y + bounds.height) + 4) - top),
+    };
+    const target = shrunkSize(region, onRegion({ matrix, region }));
+    const raster = await this.raster({ source, orientation, size, region }, target, "8 bits");
+    const scale = scaling(target.width / region.width, target.height / region.height);
+    return { raster, toOutput: fromCut(matrix, region, scale) as typeof matrix };
   };
+
+  private async parts({ parts, warp }: Recipe, depth: Depth): Promise<SampledPart[]> {
+    const loaded = await Promise.all(
+      parts.map(async (part): Promise<SampledPart> => {
+        const { region, window } = part;
+        const target = shrunkSize(region, compose(onRegion(part), warp));
+        const raster = await this.raster(part, target, depth);
+        const back = scaling(region.width / raster.width, region.height / raster.height);
+        return { raster, toFrame: compose(back, onRegion(part)), window: window ?? undefined };
+      }),
+    );
+    const channels = new Set(loaded.map(({ raster }) => raster.channels));
+    // Pictures of several kinds on one frame are all brought to colour without transparency.
+    if (channels.size === 1) return loaded;
+    return loaded.map((part) => ({ ...part, raster: opaque(inColour(inEightBits(part.raster))) }));
+  }
+
+  /** The output's pixels, before they are encoded. */
+  async pixels(recipe: Recipe): Promise<Raster> {
+    const kinds = await Promise.all(recipe.parts.map(({ source }) => this.kindOf(source)));
+    const [first] = kinds;
+    const depth = first && kinds.every((kind) => kind.depth === first.depth) ? first.depth : "8 bits";
+    const { frame, warp, size, outside } = recipe;
+    const sampled = sampleParts(await this.parts(recipe, depth), { frame, warp, size, outside });
+    return applyEffects(sampled, recipe, {
+      loadPasted: this.loadPasted,
+      compressed: async (raster, quality) => {
+        const bytes = await asImage(raster).flatten().jpeg({ quality }).toBuffer();
+        return rasterOf(sharp(bytes), "8 bits");
+      },
+    });
+  }
+
+  /** The whole cut shrunk onto the whole output, which the image library does in one go; null where it is more than that. */
+  private async plain(recipe: Recipe): Promise<Sharp | null> {
+    const [part, ...others] = recipe.parts;
+    if (!part || others.length > 0 || part.window || !isIdentity(recipe.warp) || changesPixels(recipe)) return null;
+    const { region } = part;
+    const [a, b, x, d, e, y] = onRegion(part);
+    const fills =
+      b === 0 &&
+      d === 0 &&
+      x === 0 &&
+      y === 0 &&
+      Math.abs(a * region.width - recipe.size.width) < 1e-6 &&
+      Math.abs(e * region.height - recipe.size.height) < 1e-6;
+    if (!fills || a > 1 || e > 1) return null;
+    return openPart(await this.read(part.source), part, recipe.size);
+  }
+
+  /** The output's file, of this kind: jpg, png or webp, the first and last at `level`, 0 … 100. */
+  async render(recipe: Recipe, kind: string, level: number): Promise<Uint8Array> {
+    const source = recipe.parts[0]?.source ?? "";
+    const { depth, fineColour } = await this.kindOf(source);
+    const quality = { quality: level, fineColour };
+    const plain = await this.plain(recipe);
+    if (plain) return encoded(deepened(plain, kind === "png" ? depth : "8 bits"), kind, quality).toBuffer();
+    const raster = await this.pixels(recipe);
+    if (raster.data instanceof Uint16Array && kind === "png")
+      return encoded(deepened(asImage(raster), depth), kind, quality).toBuffer();
+    return encoded(asImage(inEightBits(raster)), kind, quality).toBuffer();
+  }
 }
 
-/** The image in the colour space that keeps 16 bits where it has them. */
-function deepened(image: Sharp, depth: Depth): Sharp {
-  return depth === "8 bits" ? image : image.toColourspace(depth);
-}
-
-async function depthAndSize(image: Sharp): Promise<{ depth: Depth; size: Size }> {
-  const { depth, channels, width, height } = await image.metadata();
-  const deep = channels < 3 ? "grey16" : "rgb16";
-  return { depth: depth === "ushort" ? deep : "8 bits", size: { width, height } };
-}
-
-/** Pixels repeated around the edge, so that interpolation near it sees no border. */
-const apron = 8;
-
-/**
- * Enlarges so that a pixel's area maps onto its share of the new one, edge on edge: the library's own enlarging lands
- * half
- * a pixel to the right and below, which labels would not follow.
- */
-async function enlarged({ data, info, depth }: Raw, { width, height }: Size): Promise<Sharp> {
-  const scale = { x: width / info.width, y: height / info.height };
-  const wide = await rawOf(
-    sharp(data, { raw: info }).extend({ top: apron, bottom: apron, left: apron, right: apron, extendWith: "copy" }),
-    depth,
-  );
-  const left = Math.ceil(apron * scale.x);
-  const top = Math.ceil(apron * scale.y);
-  const shifted = await rawOf(
-    sharp(wide.data, { raw: wide.info }).affine(
-      [
-        [scale.x, 0],
-        [0, scale.y],
-      ],
-      { interpolator: "bicubic", odx: left - 0.5 + scale.x * (0.5 - apron), ody: top - 0.5 + scale.y * (0.5 - apron) },
-    ),
-    depth,
-  );
-  return sharp(shifted.data, { raw: shifted.info }).extract({ left, top, width, height });
-}
-
-/** Resizes to exactly this size: first what shrinks, then what grows. `from` is the image's own size. */
-async function resized(image: Sharp, from: Size, size: Size, depth: Depth): Promise<Sharp> {
-  // A picture that only shrinks is decoded no larger than it has to be.
-  if (depth === "8 bits" && size.width <= from.width && size.height <= from.height)
-    return image.resize(size.width, size.height, { fit: "fill", kernel: "lanczos3" });
-  const { data, info } = await rawOf(image, depth);
-  const within = { width: Math.min(size.width, info.width), height: Math.min(size.height, info.height) };
-  const shrunk = sharp(data, { raw: info }).resize(within.width, within.height, { fit: "fill", kernel: "lanczos3" });
-  if (within.width === size.width && within.height === size.height) return shrunk;
-  const grown = await rawOf(await enlarged(await rawOf(shrunk, depth), size), depth);
-  return sharp(grown.data, { raw: grown.info });
-}
-
-/**
- * The image's pixels after a transform, encoded; without any camera flag. A transform that changes nothing gives the
- * bytes back.
- */
-export async function render(bytes: Uint8Array, transform: ImageTransform, extension: string): Promise<Uint8Array> {
-  if (leavesBytes(transform)) return bytes;
-  // The camera's flag is settled in a step of its own: resizing must count upright pixels.
-  const opened = await openImage(bytes);
-  const { depth, size } = await depthAndSize(opened);
-  const turned = transform.orientation > 1;
-  let image = turned ? sharp(await deepened(opened.rotate(), depth).png({ compressionLevel: 0 }).toBuffer()) : opened;
-  // The camera's flags above 4 swap the sides.
-  const from = transform.orientation > 4 ? { width: size.height, height: size.width } : size;
-  if (transform.resize) image = await resized(image, from, transform.resize, depth);
-  if (transform.flipSideways) image = image.flop();
-  const kind = renderedExtension(extension, transform);
-  if (kind === "jpg") return image.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();
-  if (kind === "webp") return image.webp({ quality: 95 }).toBuffer();
-  return deepened(image, depth).png().toBuffer();
+function opaque(raster: Raster): Raster {
+  if (raster.channels !== 4) return raster;
+  const pixels = raster.width * raster.height;
+  const data = new Uint8Array(pixels * 3);
+  for (let at = 0; at < pixels; at++)
+    for (let channel = 0; channel < 3; channel++) data[at * 3 + channel] = raster.data[at * 4 + channel] as number;
+  return { ...raster, data, channels: 3 };
 }
 
 /** Kinds of file that every browser shows. */
 const shown = new Set(["jpg", "png", "webp", "gif", "avif", "bmp"]);
 
 /**
- * A picture upright, as a browser can show it: its own bytes where they can stay, else rendered. Also says what kind
- * of file that is.
+ * A picture upright, as a browser can show it: its own bytes where they can stay, else rendered. Also says what kind of
+ * file that is.
  */
 export async function renderForScreen(
   bytes: Uint8Array,
   orientation: number,
   extension: string,
 ): Promise<{ bytes: Uint8Array; extension: string }> {
-  const transform = { orientation, resize: null, flipSideways: false };
   if (!shown.has(extension))
-    return { bytes: await (await openImage(bytes)).rotate().toColourspace("srgb").png().toBuffer(), extension: "png" };
-  return { bytes: await render(bytes, transform, extension), extension: renderedExtension(extension, transform) };
+    return {
+      bytes: await (await openImage(bytes)).autoOrient().toColourspace("srgb").png().toBuffer(),
+      extension: "png",
+    };
+  if (orientation === 1) return { bytes, extension };
+  const kind = extension === "jpg" || extension === "webp" ? extension : "png";
+  const image = (await openImage(bytes)).autoOrient().toColourspace("srgb");
+  return { bytes: await encoded(image, kind, { quality: 95, fineColour: true }).toBuffer(), extension: kind };
 }

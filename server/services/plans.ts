@@ -1,35 +1,19 @@
-import { formatNamed, packageFormats } from "@larder/core/formats/registry";
+import { packageFormats, formatNamed } from "@larder/core/formats/registry";
+import { checkedOptions } from "@larder/core/formats/options";
 import { Failure } from "@larder/core/model/failure";
-import type { Band, PlanStep } from "@larder/core/plans/flow";
-import { outputsOf, relabeledLabels } from "@larder/core/plans/outputs";
-import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
-import { newPlan, planFromYaml, planSchema, planToYaml, type Plan } from "@larder/core/plans/plan";
-import {
-  leavesBytes,
-  moveObjects,
-  outputSize,
-  sampleTransform,
-  type ImageTransform,
-} from "@larder/core/imaging/transform";
 import { suitedFormat, type StockHoldings } from "@larder/core/formats/default-target";
 import { shapeKinds } from "@larder/core/model/shape";
-import { fitItem } from "@larder/core/formats/fit";
-import { Findings, type Finding } from "@larder/core/model/finding";
-import { blankItem, type LabeledObject, type Split } from "@larder/core/model/item";
-import { and, asc, eq, ne, sql } from "drizzle-orm";
+import { newPlan, planSchema, type Plan } from "@larder/core/plans/plan";
+import { planFromYaml, planToYaml } from "@larder/core/plans/plan-text";
+import { upgradePlan } from "@larder/core/plans/upgrade";
+import { and, asc, desc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { numberOf, rowsOf } from "../db/query";
-import { plans, versions } from "../db/schema";
+import { deliveries, planRevisions, plans, versions } from "../db/schema";
 import { changed } from "../jobs/events";
-import { render } from "../pixels/render";
-import { thumbnail } from "../pixels/thumbnail";
-import { settings } from "../settings";
-import { ask } from "../snapshot/ask";
 import { allow } from "./access";
 import type { Actor } from "./actor";
-import { classInfos, labeledImages } from "./building/labeled-images";
-import { readSource } from "./source-bytes";
 
 const planName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 
@@ -46,18 +30,32 @@ export async function plansOf(actor: Actor, collectionId: number): Promise<PlanR
     sql`select distinct on (plan_id) plan_id as plan, number, frozen_at as frozen from ${versions}
       where collection_id = ${collectionId} and status = 'frozen' and plan_id is not null order by plan_id, number desc`,
   );
+  const names = await deliveryNames(collectionId);
   return rows.map((row) => {
     const last = built.find(({ plan }) => plan === row.id);
-    return { ...row, lastVersion: last ? { number: last.number, frozenAt: last.frozen.toISOString() } : null };
+    return {
+      ...row,
+      body: upgradePlan(row.body, names),
+      lastVersion: last ? { number: last.number, frozenAt: last.frozen.toISOString() } : null,
+    };
   });
+}
+
+/** What deliveries are called, which plans of the first kind named by their ids. */
+async function deliveryNames(collection: number): Promise<Map<number, string>> {
+  const rows = await db()
+    .select({ id: deliveries.id, name: deliveries.name })
+    .from(deliveries)
+    .where(eq(deliveries.collectionId, collection));
+  return new Map(rows.map(({ id, name }) => [id, name]));
 }
 
 /** A plan with the defaults of what it does not say. Whoever calls it has asked `allow`. */
 export async function planRow(id: number): Promise<typeof plans.$inferSelect> {
   const [row] = await db().select().from(plans).where(eq(plans.id, id));
   if (!row) throw new Failure("plan-missing", `There is no plan ${id}. It may have been deleted.`, 404);
-  // A plan written by an older Larder gains the defaults of what it did not know.
-  return { ...row, body: planSchema.parse(row.body) };
+  // A plan written by an older Larder is brought up to what plans are today.
+  return { ...row, body: upgradePlan(row.body, await deliveryNames(row.collectionId)) };
 }
 
 export async function planOf(actor: Actor, id: number): Promise<typeof plans.$inferSelect> {
@@ -108,6 +106,67 @@ async function stockHoldings(tx: Transaction, collection: number): Promise<Stock
 
 const planNameTaken = (name: string) => new Failure("name-taken", `There is a plan called "${name}" already.`, 409);
 
+/** Throws a Failure where a plan packs what cannot be packed, or with options that the format does not take. */
+function checkFormats({ pack }: Plan): void {
+  for (const { format, options } of pack.formats) {
+    if (!packageFormats.includes(format))
+      throw new Failure(
+        "format-unknown",
+        `A package cannot be written as "${format}". It can be: ${packageFormats.join(", ")}.`,
+      );
+    checkedOptions(formatNamed(format), options);
+  }
+}
+
+/** Edits by one person within so many seconds are one state of the plan's history. */
+const revisionSeconds = 60;
+const mostRevisions = 500;
+
+/** Keeps what a plan said before it is changed, unless the same person's change of a moment ago did. */
+async function keepRevision(tx: Transaction, actor: Actor, row: typeof plans.$inferSelect): Promise<void> {
+  const [last] = await tx
+    .select()
+    .from(planRevisions)
+    .where(eq(planRevisions.planId, row.id))
+    .orderBy(desc(planRevisions.id))
+    .limit(1);
+  if (last?.createdBy === actor.id && Date.now() - last.createdAt.getTime() < revisionSeconds * 1000) return;
+  await tx.insert(planRevisions).values({ planId: row.id, body: row.body, createdBy: actor.id });
+  await tx.execute(sql`delete from plan_revisions where plan_id = ${row.id} and id not in
+    (select id from plan_revisions where plan_id = ${row.id} order by id desc limit ${mostRevisions})`);
+}
+
+/** A state that a plan was in until it was changed. */
+export type PlanRevision = { id: number; at: Date; by: string; body: Plan; yaml: string };
+
+/** What a plan said before, newest first. */
+export async function planHistory(actor: Actor, id: number): Promise<PlanRevision[]> {
+  await allow(actor, "see", { plan: id });
+  const row = await planRow(id);
+  const names = await deliveryNames(row.collectionId);
+  const rows = await db()
+    .select()
+    .from(planRevisions)
+    .where(eq(planRevisions.planId, id))
+    .orderBy(desc(planRevisions.id))
+    .limit(100);
+  return rows.map(({ id: revision, createdAt, createdBy, body }) => {
+    const upgraded = upgradePlan(body, names);
+    return { id: revision, at: createdAt, by: createdBy, body: upgraded, yaml: planToYaml(upgraded) };
+  });
+}
+
+/** A plan of the same steps under a name of its own. */
+export async function duplicatePlan(actor: Actor, id: number): Promise<{ id: number }> {
+  await allow(actor, "see", { plan: id });
+  const { collectionId, name, body } = await planRow(id);
+  const rows = await db().select({ name: plans.name }).from(plans).where(eq(plans.collectionId, collectionId));
+  const names = new Set(rows.map((row) => row.name));
+  let copy = `${name} (copy)`.slice(-80);
+  for (let n = 2; names.has(copy); n++) copy = `${name} (copy ${n})`.slice(-80);
+  return createPlan(actor, collectionId, { name: copy, body });
+}
+
 /** Changes a plan's name or its steps, given as data or as YAML. */
 export async function savePlan(
   actor: Actor,
@@ -122,12 +181,7 @@ export async function savePlan(
       : input.body !== undefined
         ? planSchema.parse(input.body)
         : row.body;
-  for (const format of body.pack.formats)
-    if (!packageFormats.includes(format))
-      throw new Failure(
-        "format-unknown",
-        `A package cannot be written as "${format}". It can be: ${packageFormats.join(", ")}.`,
-      );
+  checkFormats(body);
   const name = input.name !== undefined ? planName.parse(input.name) : row.name;
   return transaction(async (tx) => {
     await changed(tx, row.collectionId, "plans");
@@ -136,6 +190,7 @@ export async function savePlan(
       .from(plans)
       .where(and(eq(plans.collectionId, row.collectionId), eq(plans.name, name), ne(plans.id, id)));
     if (other) throw planNameTaken(name);
+    if (JSON.stringify(body) !== JSON.stringify(row.body)) await keepRevision(tx, actor, row);
     const [saved] = await tx
       .update(plans)
       .set({ body, name, updatedAt: new Date() })
@@ -151,133 +206,4 @@ export async function deletePlan(actor: Actor, id: number): Promise<void> {
     await changed(tx, collection, "plans");
     await tx.delete(plans).where(eq(plans.id, id));
   });
-}
-
-export type PlanFlow = {
-  steps: { step: PlanStep; bands: Band[] }[];
-  emptySplits: Split[];
-  kept: Record<Split, number>;
-  unchanged: number;
-  classes: { name: string; images: number; objects: number }[];
-  yaml: string;
-  nextVersion: number;
-};
-
-/** What the plan comes to, counted on the stock as it is now; nothing is built. */
-export async function planFlow(actor: Actor, collectionId: number, body: Plan): Promise<PlanFlow> {
-  await allow(actor, "see", { collection: collectionId });
-  const [{ steps, emptySplits, kept, unchanged, classes }, nextVersion] = await Promise.all([
-    ask("flow", collectionId, body),
-    numberOf(
-      db(),
-      sql`select coalesce(max(number), 0) + 1 as n from ${versions} where collection_id = ${collectionId}`,
-    ),
-  ]);
-  return {
-    steps,
-    emptySplits,
-    kept,
-    unchanged,
-    classes: classes.map(({ name, images, objects }) => ({ name, images, objects })),
-    yaml: planToYaml(body),
-    nextVersion,
-  };
-}
-
-/** `exact` is false where only some of the images were looked at: for formats that are not chosen. */
-export type ForeseenLosses = { format: string; exact: boolean; findings: Finding[] };
-
-/** Of formats that are not chosen, so many images stand for all. */
-const sampled = 40;
-
-/**
- * What each format will lose of this data set, before anything is written: of the plan's own formats counted over every
- * image that goes out, copies among them; of the others as a few images show it.
- */
-export async function foreseenLosses(actor: Actor, collectionId: number, body: Plan): Promise<ForeseenLosses[]> {
-  await allow(actor, "see", { collection: collectionId });
-  const { assigned, objects } = await ask("assigned", collectionId, body);
-  const infos = await classInfos(db(), collectionId, body);
-  const reports = packageFormats.map((name) => {
-    const format = formatNamed(name);
-    const report = new Findings();
-    reportUnpairedMirrors(body, infos, report);
-    const options = format.surveyed?.({ objects, imageClasses: 0 }, {}) ?? {};
-    return { format, options, report, exact: body.pack.formats.includes(name) };
-  });
-  let looked = 0;
-  for await (const image of labeledImages(db(), collectionId)) {
-    const split = assigned.get(image.sha256);
-    if (!split) continue;
-    const size = { width: image.width, height: image.height };
-    const { name, captions, fields } = image;
-    for (const output of outputsOf({ ...image, key: image.sha256, size }, body, split, infos)) {
-      const item = { ...blankItem(name), split, captions, fields, ...output };
-      for (const { format, options, report, exact } of reports)
-        if (exact || looked < sampled) fitItem(item, format, options, report);
-    }
-    looked++;
-    if (looked >= sampled && body.pack.formats.length === 0) break;
-  }
-  return reports.map(({ format, report, exact }) => ({ format: format.name, exact, findings: report.list() }));
-}
-
-export type Sample = {
-  copy: number;
-  width: number;
-  height: number;
-  words: string;
-  objects: LabeledObject[];
-  picture: string;
-};
-
-function wordsFor(transform: ImageTransform, copy: number, size: { width: number; height: number }): string {
-  if (copy === 0 && leavesBytes(transform)) return "as it is";
-  const words = [
-    ...(transform.flipSideways ? ["flipped"] : []),
-    ...(transform.resize ? [`${size.width} × ${size.height}`] : []),
-  ];
-  return words.length > 0 ? words.join(", ") : "unchanged";
-}
-
-/**
- * One of the plan's training images before and after, with moved labels: the evidence beside the controls. `turn`
- * picks another image.
- */
-export async function planSamples(
-  actor: Actor,
-  collectionId: number,
-  body: Plan,
-  turn: number,
-): Promise<{ name: string; before: Sample; after: Sample[] } | null> {
-  await allow(actor, "see", { collection: collectionId });
-  const { assigned, labeled: keys } = await ask("assigned", collectionId, body);
-  const candidates = [...assigned].filter(([, split]) => split === "train").map(([key]) => key);
-  const labeled = candidates.filter((key) => keys.has(key));
-  const pool = labeled.length > 0 ? labeled : candidates;
-  const key = pool[(turn * 7) % Math.max(1, pool.length)];
-  if (!key) return null;
-  for await (const image of labeledImages(db(), collectionId, [key])) {
-    const bytes = await readSource(image.sha256);
-    const labels = relabeledLabels(image, body);
-    const infos = await classInfos(db(), collectionId, body);
-    const source = { key, size: { width: image.width, height: image.height }, orientation: image.orientation };
-    const sample = async (transform: ImageTransform, copy: number): Promise<Sample> => {
-      const size = outputSize(source.size, transform);
-      const rendered = await render(bytes, transform, image.extension);
-      const small = await thumbnail(rendered, settings().limits.pixels);
-      return {
-        copy,
-        ...size,
-        words: wordsFor(transform, copy, size),
-        objects: moveObjects(labels.objects, source.size, transform, infos),
-        picture: `data:image/webp;base64,${Buffer.from(small).toString("base64")}`,
-      };
-    };
-    const untouched: ImageTransform = { orientation: image.orientation, resize: null, flipSideways: false };
-    const copies = Array.from({ length: Math.min(3, body.augment.copies) + 1 }, (_, copy) => copy);
-    const after = await Promise.all(copies.map((copy) => sample(sampleTransform(body, source, "train", copy), copy)));
-    return { name: image.name, before: { ...(await sample(untouched, 0)), words: "in stock" }, after };
-  }
-  return null;
 }

@@ -1,4 +1,5 @@
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
+import { checkedOptions } from "@larder/core/formats/options";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, isNotNull, isNull, sql } from "drizzle-orm";
 import type { Readable } from "node:stream";
@@ -15,7 +16,11 @@ import { removeVersion } from "./building/remove-version";
 import type { Finding } from "@larder/core/model/finding";
 import { addPackage } from "./building/build-version";
 import { lossesOf } from "./building/pack";
+import { manyOutputs } from "@larder/core/plans/flow";
+import { upgradePlan } from "@larder/core/plans/upgrade";
+import { ask } from "../snapshot/ask";
 import { planRow } from "./plans";
+import { resolvePlan } from "./planning/resolve-plan";
 
 export type Version = typeof versions.$inferSelect;
 export type Package = typeof packages.$inferSelect;
@@ -24,6 +29,8 @@ export const buildSchema = z.object({
   planId: z.number().int(),
   name: z.string().trim().max(80).optional(),
   note: z.string().trim().max(2000).optional(),
+  /** Says that very many images are meant. */
+  many: z.boolean().optional(),
 });
 
 /** Starts building a version of a plan as it stands now. */
@@ -34,11 +41,20 @@ export async function startBuild(
   const collectionId = await allow(actor, "build", { plan: input.planId });
   const plan = await planRow(input.planId);
   const name = input.name || plan.name;
+  // What the plan means is frozen: a saved selection may be another one tomorrow.
+  const question = await resolvePlan(collectionId, plan.body);
+  const { outputs } = await ask("flow", collectionId, question);
+  if (outputs > manyOutputs && !input.many)
+    throw new Failure(
+      "outputs-many",
+      `This plan makes up to ${outputs.toLocaleString("en-US")} images. Say once more that so many are meant.`,
+      409,
+    );
   return transaction(async (tx) => {
     await changed(tx, collectionId, "versions");
     const [row] = await tx
       .insert(versions)
-      .values({ collectionId, planId: plan.id, name, note: input.note ?? "", plan: plan.body, createdBy: actor.id })
+      .values({ collectionId, planId: plan.id, name, note: input.note ?? "", plan: question.plan, createdBy: actor.id })
       .returning({ id: versions.id });
     const id = row?.id as number;
     return {
@@ -75,6 +91,7 @@ export async function versionsOf(
     .orderBy(packages.id);
   return rows.map((row) => ({
     ...row,
+    plan: upgradePlan(row.plan),
     packages: packed.map(({ pack }) => pack).filter((pack) => pack.versionId === row.id),
   }));
 }
@@ -83,7 +100,7 @@ export async function versionsOf(
 export async function startPackage(
   actor: Actor,
   versionId: number,
-  input: { format: string },
+  input: { format: string; options?: Record<string, string> | undefined },
 ): Promise<{ job: string }> {
   await allow(actor, "build", { version: versionId });
   if (!packageFormats.includes(input.format))
@@ -91,6 +108,7 @@ export async function startPackage(
       "format-unknown",
       `A package cannot be written as "${input.format}". It can be: ${packageFormats.join(", ")}.`,
     );
+  const options = checkedOptions(formatNamed(input.format), input.options ?? {});
   const [version] = await db()
     .select()
     .from(versions)
@@ -106,7 +124,7 @@ export async function startPackage(
     if (known && known.status !== "failed")
       throw new Failure("package-there", `v${number} is packed as ${input.format} already.`, 409);
     if (known) await tx.delete(packages).where(eq(packages.id, known.id));
-    return { job: await addPackage(tx, version, number, input.format) };
+    return { job: await addPackage(tx, version, number, { format: input.format, options }) };
   });
 }
 

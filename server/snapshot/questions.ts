@@ -3,11 +3,12 @@ import { checkBalance, tallyClasses, type Check, type ClassTally } from "@larder
 import type { Split } from "@larder/core/model/item";
 import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
+import { StepResults } from "@larder/core/plans/step-results";
+import { planInput, slottedStock, type SlottedStock } from "@larder/core/snapshot/plan-input";
 import { classExamples, type ClassSight } from "@larder/core/snapshot/class-examples";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
 import { failures, matchingIds, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
 import {
@@ -18,12 +19,13 @@ import {
   type CutoutPage,
 } from "@larder/core/snapshot/cutouts";
 import { needsLearned, type Order } from "@larder/core/snapshot/order";
-import type { LightStock } from "@larder/core/stock/light-stock";
 import type { Selection } from "@larder/core/selection/chosen";
 
 type Derived = {
   revision: number;
-  stock: LightStock;
+  slotted: SlottedStock;
+  /** What steps of plans came to, apart for each earlier version that they go by. */
+  results: Map<number | null, StepResults>;
   tallies: ClassTally[];
   sights: Map<number, ClassSight> | null;
 };
@@ -34,18 +36,40 @@ const namesOf = (snapshot: Snapshot) => snapshot.classes.map(({ name }) => name)
 function derived(snapshot: Snapshot): Derived {
   const known = derivedOf.get(snapshot);
   if (known?.revision === snapshot.revision) return known;
-  const stock = lightStockOf(snapshot);
+  const slotted = slottedStock(snapshot);
   const anew: Derived = {
     revision: snapshot.revision,
-    stock,
-    tallies: tallyClasses(stock, namesOf(snapshot)),
+    slotted,
+    results: new Map(),
+    tallies: tallyClasses(slotted.stock, namesOf(snapshot)),
     sights: null,
   };
   derivedOf.set(snapshot, anew);
   return anew;
 }
 
-export type FlowCount = Pick<Flow, "steps" | "emptySplits" | "kept" | "unchanged"> & { classes: ClassTally[] };
+/** A plan with the splits of the earlier version that it goes by. */
+export type PlanQuestion = { plan: Plan; like: ReadonlyMap<string, Split> | null };
+
+/** The flow without what does not travel between threads. */
+export type TravellingFlow = Omit<Flow, "relabeling" | "left"> & {
+  made: Map<string, Set<string>>;
+  attributes: string[];
+};
+export type FlowCount = Omit<TravellingFlow, "assigned" | "repeats"> & { tallies: ClassTally[] };
+
+function flowOf(snapshot: Snapshot, { plan, like }: PlanQuestion): Flow {
+  const { slotted, results } = derived(snapshot);
+  const version = like ? plan.split.like : null;
+  const kept = results.get(version) ?? new StepResults();
+  results.set(version, kept);
+  return runFlow({ ...planInput(snapshot, slotted, plan, like), results: kept }, plan);
+}
+
+function travelling(snapshot: Snapshot, { relabeling, left: _, ...flow }: Flow): TravellingFlow {
+  return { ...flow, made: relabeling.made, attributes: [...snapshot.attributeNames()] };
+}
+
 export type Page = { ids: number[] };
 export type Place = { place: number; before: number | null; after: number | null };
 
@@ -78,28 +102,45 @@ export const questions = {
   classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
     (derived(snapshot).sights ??= classExamples(snapshot)),
   balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
-    checks: checkBalance(derived(snapshot).stock, namesOf(snapshot)),
+    checks: checkBalance(derived(snapshot).slotted.stock, namesOf(snapshot)),
     names: namesOf(snapshot),
   }),
-  flow: (snapshot: Snapshot, plan: Plan): FlowCount => {
-    const { steps, emptySplits, kept, unchanged } = runFlow(derived(snapshot).stock, plan);
-    return { steps, emptySplits, kept, unchanged, classes: derived(snapshot).tallies };
+  /** A plan's counts, without which image goes where. */
+  flow: (snapshot: Snapshot, question: PlanQuestion): FlowCount => {
+    const { assigned: _, repeats: __, ...counts } = travelling(snapshot, flowOf(snapshot, question));
+    return { ...counts, tallies: derived(snapshot).tallies };
   },
-  /** Which image goes to which split, and how many objects come along. */
-  assigned: (
+  /** Which image goes to which split and how often, and all that its outputs are worked out with. */
+  planned: (snapshot: Snapshot, question: PlanQuestion): TravellingFlow & { labeled: Set<string> } => {
+    const flow = flowOf(snapshot, question);
+    const { stock } = derived(snapshot).slotted;
+    const labeled = new Set(stock.keys.filter((key, n) => stock.states[n] === "labeled" && flow.assigned.has(key)));
+    return { ...travelling(snapshot, flow), labeled };
+  },
+  /** Why an image is not in a plan's data set; null where it is, by its hash. */
+  leaves: (
     snapshot: Snapshot,
-    plan: Plan,
-  ): { assigned: Map<string, Split>; labeled: Set<string>; objects: number } => {
-    const { stock } = derived(snapshot);
-    const { assigned } = runFlow(stock, plan);
-    const labeled = new Set<string>();
-    let objects = 0;
+    { key, ...question }: PlanQuestion & { key: string },
+  ): { step: string; reason: string } | null => flowOf(snapshot, question).left.get(key) ?? null,
+  /** Images that leave a plan at a step, with the rule that did it: the first few of each rule, and how many there are. */
+  leaving: (
+    snapshot: Snapshot,
+    { step, ...question }: PlanQuestion & { step: string },
+  ): { reason: string; count: number; images: { id: number; name: string }[] }[] => {
+    const { left } = flowOf(snapshot, question);
+    const { stock, slots } = derived(snapshot).slotted;
+    const byReason = new Map<string, { reason: string; count: number; images: { id: number; name: string }[] }>();
     stock.keys.forEach((key, n) => {
-      if (!assigned.has(key)) return;
-      if (stock.states[n] === "labeled") labeled.add(key);
-      for (let at = stock.starts.at(n); at < stock.starts.at(n + 1); at++) objects += stock.objectCounts.at(at);
+      const gone = left.get(key);
+      if (gone?.step !== step) return;
+      const entry = byReason.get(gone.reason) ?? { reason: gone.reason, count: 0, images: [] };
+      byReason.set(gone.reason, entry);
+      entry.count++;
+      const slot = slots[n] as number;
+      if (entry.images.length < 60)
+        entry.images.push({ id: snapshot.ids.at(slot), name: snapshot.names[slot] as string });
     });
-    return { assigned, labeled, objects };
+    return [...byReason.values()].sort((a, b) => b.count - a.count);
   },
   cutoutGroups: (snapshot: Snapshot, selection: Selection): CutoutGroups => cutoutGroups(snapshot, selection),
   cutouts: (snapshot: Snapshot, asked: Parameters<typeof cutoutsOf>[1]): CutoutPage => cutoutsOf(snapshot, asked),

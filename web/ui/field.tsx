@@ -1,4 +1,5 @@
 import { useId, type ComponentProps, type ReactNode } from "react";
+import { NumberInput } from "./number-input";
 
 function Label({ id, children }: { id: string; children: ReactNode }) {
   return (
@@ -65,18 +66,14 @@ export function NumberField({
     <label className={`flex items-center justify-between gap-3 ${className}`}>
       <span>{label}</span>
       <span className="flex items-center gap-1.5">
-        <input
-          type="number"
+        <NumberInput
           aria-label={name}
-          value={Number.isFinite(value) ? value : ""}
+          value={value}
           min={min}
           max={max}
           step={step}
-          onChange={(event) => {
-            const next = event.target.valueAsNumber;
-            if (Number.isFinite(next)) onChange(Math.min(max, Math.max(min, next)));
-          }}
-          className="h-[26px] w-[72px] rounded-md border border-rule-strong bg-sheet px-2 text-right outline-offset-0"
+          onChange={onChange}
+          className="h-[26px] w-[72px]"
         />
         {unit ? <span className="w-6 text-small text-ink-3">{unit}</span> : null}
       </span>

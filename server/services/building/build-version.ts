@@ -1,32 +1,33 @@
 /** Runs a plan once and freezes what comes out: manifest, digest, rendered images. */
-import { leavesBytes } from "@larder/core/imaging/transform";
 import { Failure } from "@larder/core/model/failure";
-import { runFlow } from "@larder/core/plans/flow";
-import { outputsOf } from "@larder/core/plans/outputs";
+import { refuseEmptySplits } from "@larder/core/plans/empty-splits";
+import { runFlow, type Flow } from "@larder/core/plans/flow";
+import { planSchema } from "@larder/core/plans/plan";
+import { Relabeling } from "@larder/core/relabel/relabeling";
+import { planInput, slottedStock } from "@larder/core/snapshot/plan-input";
 import {
   ManifestDigest,
-  manifestHeaderSchema,
-  manifestLineSchema,
+  kindOf,
+  renderKey,
   type ManifestHeader,
   type ManifestLine,
+  type ReadLine,
 } from "@larder/core/versions/manifest";
+import { outputContext, versionLines } from "@larder/core/versions/version-lines";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { and, eq, sql } from "drizzle-orm";
 import { createReadStream, createWriteStream } from "node:fs";
 import { rm } from "node:fs/promises";
-import { createInterface } from "node:readline";
 import { once } from "node:events";
 import { finished } from "node:stream/promises";
-import { blobs, sha256 } from "../../blobs/store";
+import { blobs } from "../../blobs/store";
 import { changed } from "../../jobs/events";
-import pLimit from "p-limit";
 import type pg from "pg";
 import { z } from "zod";
 import { splitNames, type Split } from "@larder/core/model/item";
 import type { Selection } from "@larder/core/selection/chosen";
 import { failures } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { db, steadyRead, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { buildSnapshot } from "../../snapshot/load";
@@ -35,28 +36,15 @@ import { removeVersion } from "./remove-version";
 import { collections, packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
 import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/handler";
-import { render, renderedExtension } from "../../pixels/render";
-import { settings } from "../../settings";
+import { renderedExtension } from "../../pixels/render";
+import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
-import { OutputNames } from "@larder/core/versions/output-names";
+import { classesOf, keptImages, loadImage } from "../planning/planned-run";
+import { resolvePlan } from "../planning/resolve-plan";
 import { classInfos, labeledImages } from "./labeled-images";
-
-/** Under which key an output's pixels are kept: its source and all that is done to it. */
-export function renderKey(line: Pick<ManifestLine, "source" | "transform">): string {
-  return sha256(new TextEncoder().encode(canonicalJson({ source: line.source, transform: line.transform })));
-}
-
-/** The lines of a frozen or half-built manifest file, after its header. */
-export async function* manifestLines(stream: NodeJS.ReadableStream): AsyncIterable<ManifestLine> {
-  let first = true;
-  for await (const text of createInterface({ input: stream, crlfDelay: Infinity })) {
-    if (first) manifestHeaderSchema.parse(JSON.parse(text));
-    else yield manifestLineSchema.parse(JSON.parse(text));
-    first = false;
-  }
-}
+import { manifestHeader, manifestLines } from "./manifest-lines";
 
 type Version = typeof versions.$inferSelect;
 
@@ -76,41 +64,50 @@ function count(numbers: VersionNumbers, line: ManifestLine): void {
 }
 
 /** What a version will hold, worked out on one state of the stock. */
-type Draft = { assigned: ReadonlyMap<string, Split>; origins: VersionSource[] };
+type Draft = { flow: Flow; plan: Version["plan"]; origins: VersionSource[] };
 
 async function draft(version: Version, tx: Transaction, client: pg.PoolClient): Promise<Draft> {
-  const { collectionId, plan, selection } = version;
+  const { collectionId, selection } = version;
   const snapshot = await buildSnapshot(client, collectionId);
-  const { assigned, emptySplits } = selection ? packed(snapshot, selection) : runFlow(lightStockOf(snapshot), plan);
-  if (assigned.size === 0)
-    throw new Failure(
-      "nothing-to-build",
-      "No image comes through this plan. Loosen its selection, or label some images first.",
-    );
-  if (emptySplits.length > 0)
-    throw new Failure(
-      "split-empty",
-      `${emptySplits.join(" and ")} would hold no image: there are only ${assigned.size} for the splits that were asked for. Add images, or set that share to 0.`,
-    );
+  const { plan, like } = await resolvePlan(collectionId, version.plan, tx);
+  const slotted = slottedStock(snapshot);
+  const flow = selection ? packed(snapshot, selection) : runFlow(planInput(snapshot, slotted, plan, like), plan);
+  refuseEmptySplits(flow, plan);
   const origins = await rowsOf(
     tx,
     originSchema,
     sql`select d.name, count(*)::int as images, d.facts from images i join deliveries d on d.id = i.delivery_id
-      where i.collection_id = ${collectionId} and i.removed_at is null and i.sha256 = any(${sql.param([...assigned.keys()])}::text[])
+      where i.collection_id = ${collectionId} and i.removed_at is null and i.sha256 = any(${sql.param([...flow.assigned.keys()])}::text[])
       group by d.id order by d.id`,
   );
-  return { assigned, origins };
+  return { flow, plan, origins };
 }
 
 /** Every image that a selection means, in the split it has; those of none go to train, which every format has. */
-function packed(snapshot: Snapshot, selection: Selection): { assigned: Map<string, Split>; emptySplits: Split[] } {
+function packed(snapshot: Snapshot, selection: Selection): Flow {
   const assigned = new Map<string, Split>();
   failures(snapshot, selection).forEach((failed, slot) => {
     if (failed !== 0) return;
     const split = splitNames[snapshot.split.at(slot) - 1] ?? "train";
     assigned.set(snapshot.hashOf(slot), split);
   });
-  return { assigned, emptySplits: [] };
+  const still = planSchema.parse({});
+  return {
+    steps: [],
+    assigned,
+    repeats: new Map(),
+    emptySplits: [],
+    kept: { train: 0, val: 0, test: 0 },
+    targets: null,
+    together: null,
+    unchanged: 0,
+    outputs: assigned.size,
+    needsLabels: false,
+    classes: snapshot.classes.map(({ name }) => name),
+    left: new Map(),
+    relabeling: new Relabeling(still.relabel, { image: [], object: [] }),
+    dropped: new Set(),
+  };
 }
 
 const originSchema = z.object({
@@ -153,18 +150,18 @@ const rendersAtOnce = 500;
  */
 async function writeManifest(
   version: Version,
-  { assigned }: Draft,
+  { flow, plan }: Draft,
   file: string,
   tx: Transaction,
   { progress, write }: Pick<JobContext, "progress" | "write">,
 ): Promise<{ digest: string; numbers: VersionNumbers }> {
-  const { collectionId, plan } = version;
-  const infos = await classInfos(tx, collectionId, plan);
-  const header: ManifestHeader = { larder: "manifest 1", classes: infos };
+  const { collectionId } = version;
+  const classes = classesOf(flow, plan, await classInfos(tx, collectionId));
+  const { images } = plan.pack;
+  const header: ManifestHeader = { larder: "manifest 2", classes, images };
   const digest = new ManifestDigest(header);
   const numbers = emptyNumbers();
   const renders: string[] = [];
-  const names = new OutputNames();
   const register = async () => {
     const keys = renders.splice(0);
     await write(async (registering) => {
@@ -174,65 +171,85 @@ async function writeManifest(
       );
     });
   };
+  const context = outputContext(
+    plan,
+    flow,
+    classes,
+    keptImages((key) => loadImage(tx, collectionId, key)),
+  );
+  const lines = versionLines(labeledImages(tx, collectionId), {
+    plan,
+    flow,
+    context,
+    extensionOf: (kind, recipe) => renderedExtension(kind, recipe, images),
+  });
   const out = createWriteStream(file);
   out.write(`${canonicalJson(header)}\n`);
-  let done = 0;
-  for await (const image of labeledImages(tx, collectionId)) {
-    const split = assigned.get(image.sha256);
-    if (!split) continue;
-    const { sha256: source, width, height, ...labels } = image;
-    const planned = { ...labels, key: source, size: { width, height } };
-    for (const { copy, transform, ...output } of outputsOf(planned, plan, split, infos)) {
-      const name = names.claim(image.name, copy, renderedExtension(image.extension, transform));
-      const { captions, fields, licence } = image;
-      const line: ManifestLine = { source, copy, name, split, transform, ...output, captions, fields };
-      if (licence) line.licence = licence;
-      count(numbers, line);
-      if (!leavesBytes(transform)) renders.push(renderKey(line));
-      if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");
-    }
+  let [done, before] = [0, ""];
+  for await (const { line } of lines) {
+    count(numbers, line);
+    if (line.made) renders.push(renderKey(line, images));
+    if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");
     if (renders.length >= rendersAtOnce) await register();
-    if (++done % 100 === 0) await progress(done, assigned.size, "Writing the manifest");
+    if (line.source === before) continue;
+    before = line.source;
+    if (++done % 100 === 0) await progress(done, flow.assigned.size, "Writing the manifest");
   }
   if (renders.length > 0) await register();
   out.end();
   await finished(out);
+  if (numbers.images === 0) throw new Failure("nothing-to-build", "No image comes out of this plan.");
   return { digest: digest.hex(), numbers };
 }
 
-/** Lines read ahead for each that is worked on. */
-const linesAhead = 2;
-
-/** Renders what changes and is not in the store yet; a run that was cut short goes on where it was. */
-async function renderAll(file: string, total: number, progress: (done: number) => Promise<void>): Promise<void> {
-  const store = blobs();
-  const atOnce = settings().imagesAtOnce;
-  const limit = pLimit(atOnce);
-  let done = 0;
-  const one = async (line: ManifestLine) => {
-    const key = renderKey(line);
-    if (!leavesBytes(line.transform) && !(await store.hasDerived("renders", key))) {
-      const extension = line.name.slice(line.name.lastIndexOf(".") + 1);
-      await store.putDerived("renders", key, await render(await readSource(line.source), line.transform, extension));
-    }
-    done++;
-    if (done % 5 === 0 || done === total) await progress(done);
-  };
-  // A few lines ahead of the work, so that no hand waits for another: a version of any size is never held whole.
-  const underWay = new Set<Promise<void>>();
-  const failures: unknown[] = [];
-  const make = async (line: ManifestLine) => {
-    if (failures.length > 0) return;
-    await one(line).catch((error: unknown) => failures.push(error));
-  };
+/** The lines of a manifest that belong to one image, one image after the other. */
+async function* linesByImage(file: string): AsyncGenerator<ReadLine[]> {
+  let lines: ReadLine[] = [];
   for await (const line of manifestLines(createReadStream(file))) {
-    const made: Promise<void> = limit(make, line).finally(() => underWay.delete(made));
+    if (lines[0] && lines[0].source !== line.source) {
+      yield lines;
+      lines = [];
+    }
+    lines.push(line);
+  }
+  if (lines.length > 0) yield lines;
+}
+
+/**
+ * Renders what is made and is not in the store yet, all cores at once; a run that was cut short goes on where it was.
+ * What came out is kept for all packages.
+ */
+export async function renderAll(file: string, progress: (done: number) => Promise<void>): Promise<void> {
+  const store = blobs();
+  const { images } = await manifestHeader(createReadStream(file));
+  let done = 0;
+  const one = async (lines: readonly ReadLine[]) => {
+    const missing: { line: ReadLine; key: string }[] = [];
+    for (const line of lines) {
+      const key = renderKey(line, images);
+      if (line.made && !(await store.hasDerived("renders", key))) missing.push({ line, key });
+    }
+    if (missing.length > 0) {
+      const outputs = missing.map(({ line }) => ({ recipe: line.recipe, kind: kindOf(line.name) }));
+      const files = await renderOutputs(outputs, images.quality, readSource);
+      for (const [at, { key }] of missing.entries()) await store.putDerived("renders", key, files[at] as Uint8Array);
+    }
+    done += lines.length;
+    await progress(done);
+  };
+  // A few images ahead of the work, so that no core waits for another: a version of any size is never held whole.
+  const underWay = new Set<Promise<void>>();
+  const failed: unknown[] = [];
+  for await (const lines of linesByImage(file)) {
+    const made: Promise<void> = one(lines)
+      .catch((error: unknown) => void failed.push(error))
+      .finally(() => underWay.delete(made));
     underWay.add(made);
-    if (underWay.size >= atOnce * linesAhead) await Promise.race(underWay);
-    if (failures.length > 0) break;
+    if (underWay.size >= imagesUnderWay()) await Promise.race(underWay);
+    if (failed.length > 0) break;
   }
   await Promise.all(underWay);
-  if (failures.length > 0) throw failures[0];
+  if (failed.length > 0) throw failed[0];
 }
 
 async function build({ job, progress, write }: JobContext): Promise<void> {
@@ -242,10 +259,10 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
   try {
     const { digest, numbers, origins } = await steadyRead(async (tx, client) => {
       const drafted = await draft(version, tx, client);
-      await registerSources(version, [...drafted.assigned.keys()], write);
+      await registerSources(version, [...drafted.flow.assigned.keys()], write);
       return { ...(await writeManifest(version, drafted, file, tx, { progress, write })), origins: drafted.origins };
     });
-    await renderAll(file, numbers.images, (done) => progress(done, numbers.images + 1, "Making the images"));
+    await renderAll(file, (done) => progress(done, numbers.images + 1, "Making the images"));
     await blobs().put(digest, createReadStream(file));
     await write((tx) => freeze(tx, version.id, { digest, numbers, sources: origins }));
   } finally {
@@ -273,7 +290,9 @@ async function freeze(
     .set({ ...result, status: "frozen", number, frozenAt: new Date() })
     .where(and(eq(versions.id, id), eq(versions.status, "building")))
     .returning({ id: versions.id });
-  if (frozen.length > 0) for (const format of version.plan.pack.formats) await addPackage(tx, version, number, format);
+  if (frozen.length > 0)
+    for (const { format, options } of version.plan.pack.formats)
+      await addPackage(tx, version, number, { format, options });
 }
 
 /** Writes down a package and the job that packs it. */
@@ -282,7 +301,7 @@ export async function addPackage(
   version: Pick<Version, "id" | "collectionId" | "name">,
   /** Null where it is a selection that is packed, not a version. */
   number: number | null,
-  format: string,
+  { format, options = {} }: { format: string; options?: Record<string, string> },
 ): Promise<string> {
   const [collection] = await tx
     .select({ name: collections.name })
@@ -297,7 +316,7 @@ export async function addPackage(
   const which = number === null ? `selection-${version.id}` : `v${number}`;
   const [row] = await tx
     .insert(packages)
-    .values({ versionId: version.id, format, fileName: `${slug}-${which}-${format}.zip` })
+    .values({ versionId: version.id, format, options, fileName: `${slug}-${which}-${format}.zip` })
     .returning({ id: packages.id });
   const title = `Packing ${number === null ? version.name : which} as ${format}`;
   return addJob(

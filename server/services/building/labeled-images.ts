@@ -1,15 +1,5 @@
-import {
-  labelStates,
-  licenceSchema,
-  splitSchema,
-  type ClassInfo,
-  type LabeledObject,
-  type LabelState,
-  type Licence,
-  type Split,
-} from "@larder/core/model/item";
-import type { Plan } from "@larder/core/plans/plan";
-import { classesAfter, renamed } from "@larder/core/relabel/mapping";
+import { labelStates, licenceSchema, splitSchema, type ClassInfo, type LabeledObject } from "@larder/core/model/item";
+import type { StockImage } from "@larder/core/versions/version-lines";
 import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
@@ -18,22 +8,6 @@ import { classes } from "../../db/schema";
 import { classInfoOf } from "../classes/class-info";
 import { classNamesById } from "../labels/class-names";
 import { objectColumns, objectRowSchema } from "../labels/load-labels";
-
-export type LabeledImage = {
-  sha256: string;
-  name: string;
-  width: number;
-  height: number;
-  orientation: number;
-  extension: string;
-  split: Split | null;
-  state: LabelState;
-  objects: LabeledObject[];
-  classes: string[];
-  captions: string[];
-  fields: Record<string, string | string[]>;
-  licence: Licence | null;
-};
 
 const pageSize = 400;
 
@@ -58,7 +32,7 @@ export async function* labeledImages(
   on: Database,
   collection: number,
   keys?: readonly string[],
-): AsyncIterable<LabeledImage> {
+): AsyncGenerator<StockImage> {
   const names = await classNamesById(on, collection);
   const nameOf = (id: number) => names.get(id) ?? "";
   for (let after = ""; ;) {
@@ -80,27 +54,20 @@ export async function* labeledImages(
       const { uid: _, order: __, group: ___, class: id, ...labels } = object;
       objects.get(image)?.push({ ...labels, class: nameOf(id) });
     }
-    for (const { id, classes: ids, ...image } of page)
-      yield { ...image, classes: ids.map(nameOf), objects: objects.get(id) ?? [] };
+    for (const { id, classes: ids, sha256: key, width, height, ...image } of page)
+      yield { ...image, key, size: { width, height }, classes: ids.map(nameOf), objects: objects.get(id) ?? [] };
     const last = page.at(-1);
     if (!last || page.length < pageSize) return;
     after = last.sha256;
   }
 }
 
-/** The classes of a version in their order, with the keypoints of the first that goes by each name. */
-export async function classInfos(on: Database, collection: number, plan: Plan): Promise<ClassInfo[]> {
+/** The classes of a collection in their order. */
+export async function classInfos(on: Database, collection: number): Promise<ClassInfo[]> {
   const rows = await on
     .select()
     .from(classes)
     .where(and(eq(classes.collectionId, collection), isNull(classes.mergedInto), isNull(classes.removedAt)))
     .orderBy(asc(classes.position), asc(classes.id));
-  return classesAfter(
-    rows.map((row) => row.name),
-    plan.relabel,
-  ).map((name) => {
-    const named = rows.filter((row) => renamed(row.name, plan.relabel) === name);
-    const row = named.find((candidate) => candidate.keypoints) ?? named[0];
-    return row ? { ...classInfoOf(row), name } : { name };
-  });
+  return rows.map(classInfoOf);
 }

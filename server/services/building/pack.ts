@@ -3,15 +3,14 @@ import type { Format, Options, Outgoing, OutgoingItem } from "@larder/core/forma
 import { formatNamed } from "@larder/core/formats/registry";
 import { fitItem } from "@larder/core/formats/fit";
 import { verifyPackage, writePackage } from "@larder/core/formats/write-package";
-import { leavesBytes } from "@larder/core/imaging/transform";
 import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
+import { upgradePlan } from "@larder/core/plans/upgrade";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
-import { manifestHeaderSchema, type ManifestLine } from "@larder/core/versions/manifest";
+import { renderKey, type ReadLine } from "@larder/core/versions/manifest";
 import { and, eq, ne } from "drizzle-orm";
 import { rm } from "node:fs/promises";
-import { createInterface } from "node:readline";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { changed } from "../../jobs/events";
@@ -21,12 +20,12 @@ import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
-import { manifestLines, renderKey } from "./build-version";
-import { readAhead } from "./read-ahead";
+import { manifestHeader, manifestLines } from "./manifest-lines";
+import { readAhead } from "../../files/read-ahead";
 
 /** Options that follow from what the version holds. */
-export function packOptions(format: Format, numbers: VersionNumbers | null): Options {
-  return format.surveyed?.({ objects: numbers?.objects ?? 0, imageClasses: 0 }, {}) ?? {};
+export function packOptions(format: Format, numbers: VersionNumbers | null, given: Options = {}): Options {
+  return { ...format.surveyed?.({ objects: numbers?.objects ?? 0, imageClasses: 0 }, given), ...given };
 }
 
 type SourceNames = ReadonlyMap<string, { path: string; delivery: string }>;
@@ -49,15 +48,9 @@ async function outgoing(
   onItem: () => Promise<void>,
 ): Promise<Outgoing> {
   const store = blobs();
-  let classes: Outgoing["classes"] = [];
-  const head = createInterface({ input: await store.stream(digest) });
-  for await (const line of head) {
-    classes = manifestHeaderSchema.parse(JSON.parse(line)).classes;
-    break;
-  }
-  head.close();
-  const pixels = (line: ManifestLine) =>
-    leavesBytes(line.transform) ? readSource(line.source) : store.readDerived("renders", renderKey(line));
+  const { classes, images } = await manifestHeader(await store.stream(digest));
+  const pixels = (line: ReadLine) =>
+    line.made ? store.readDerived("renders", renderKey(line, images)) : readSource(line.source);
   async function* items(): AsyncIterable<OutgoingItem> {
     for await (const { entry: line, bytes } of readAhead(manifestLines(await store.stream(digest)), pixels)) {
       const item: OutgoingItem = {
@@ -130,8 +123,8 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
         if (done % 5 === 0) await progress(done, total + 1, "Packing");
       },
     );
-    reportUnpairedMirrors(version.plan, data.classes, losses);
-    const options = packOptions(format, version.numbers);
+    reportUnpairedMirrors(upgradePlan(version.plan), data.classes, losses);
+    const options = packOptions(format, version.numbers, pack.options);
     const written = await writePackage(format, data, sink, options, losses);
     const { sha256, bytes } = await sink.finish();
     await progress(total, total + 1, "Reading it back");

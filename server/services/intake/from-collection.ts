@@ -44,9 +44,9 @@ export async function fromCollection(
   const wanted = (className: string) => origin.class === null || className === origin.class;
   async function* items(): AsyncIterable<Item> {
     for await (const image of labeledImages(db(), origin.collection, keys ?? undefined)) {
-      const path = pathOf.get(image.sha256);
+      const path = pathOf.get(image.key);
       if (path === undefined) continue;
-      const item = { ...blankItem(path), split: image.split, declared: { width: image.width, height: image.height } };
+      const item = { ...blankItem(path), split: image.split, declared: image.size };
       if (!origin.labels) yield item;
       else
         yield {

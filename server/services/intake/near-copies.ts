@@ -1,17 +1,9 @@
 /** Which pictures of a delivery are nearly the same as another. */
-import { nearCopies, nearPairs, type NearCopy } from "@larder/core/checks/near-copies";
+import { bytesEach, nearCopies, nearCopyBits, nearPairs, type NearCopy } from "@larder/core/checks/near-copies";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { rowOf } from "../../db/query";
 import { db, type Transaction } from "../../db/database";
-
-/**
- * Bits of 256 by which two pictures may differ and still be nearly the same. On the demo's trays, two shots of one tray
- * differ in 2 to 26, any other two pictures in 78 or more, but for empty racks, which are nearly the same indeed.
- */
-export const nearCopyBits = 28;
-/** Bytes of a perceptual hash. */
-export const bytesEach = 32;
 
 const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), names: z.array(z.number()).nullable() });
 

@@ -1,11 +1,11 @@
 /** Near-copies among images that came into stock before pairs of them were kept. */
-import { nearPairs } from "@larder/core/checks/near-copies";
+import { bytesEach, nearCopyBits, nearPairs } from "@larder/core/checks/near-copies";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
 import { rowOf, rowsOf } from "../../db/query";
 import { changed } from "../../jobs/events";
-import { bytesEach, mostNoted, nearCopyBits } from "./near-copies";
+import { mostNoted } from "./near-copies";
 
 const batchSize = 20_000;
 const hashesSchema = z.object({ hashes: z.instanceof(Buffer).nullable(), ids: z.array(z.coerce.number()).nullable() });

@@ -27,6 +27,8 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   "plan-flow": { topics: ["stock", "classes"], byCollection: true },
   "plan-losses": { topics: ["stock", "classes"], byCollection: true },
   "plan-samples": { topics: ["stock"], byCollection: true },
+  "plan-leaving": { topics: ["stock", "classes"], byCollection: true },
+  "plan-history": { topics: ["plans"], byCollection: false },
   versions: { topics: ["versions"], byCollection: true },
   jobs: { topics: ["jobs"], byCollection: false },
 };

@@ -2,19 +2,25 @@
 import { ownEntry } from "@larder/core/model/own-entry";
 import type { Band } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
-import type { Sample } from "@larder/server/services/plans";
+import type { Evidence, Sample } from "@larder/server/services/planning/evidence";
+import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api } from "@/features/live/api";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
-import { number } from "@/ui/words";
+import { count, number } from "@/ui/words";
 
-type ClassColours = Map<string, string>;
+export type ClassColours = Map<string, string>;
 
-function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: string; colours: ClassColours }) {
+const dropWords = { cut: "cut off", moved: "moved out", covered: "covered" };
+
+export function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: string; colours: ClassColours }) {
+  const gone = sample.dropped.map(
+    ({ object, reason, left }) => `${object.class} ${dropWords[reason]}, ${Math.round(left * 100)}% left`,
+  );
   return (
     <figure className="min-w-0">
       <div
@@ -32,12 +38,22 @@ function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: s
           }))}
         />
       </div>
-      <figcaption className="mt-1 truncate text-[12px] text-ink-2">{caption}</figcaption>
+      <figcaption className="mt-1 text-[12px] leading-[1.35] text-ink-2">
+        <span className="block truncate" title={caption}>
+          {caption}
+        </span>
+        {gone.length > 0 ? (
+          <span className="block truncate text-look" title={gone.join("; ")}>
+            without {gone[0]}
+            {gone.length > 1 ? ` and ${gone.length - 1} more` : ""}
+          </span>
+        ) : null}
+      </figcaption>
     </figure>
   );
 }
 
-/** A training image before and after the plan, labels moved along. */
+/** A training image before and after the plan, labels moved along. `d` draws anew, `n` takes another image. */
 export function SampleEvidence({
   collection,
   plan,
@@ -48,35 +64,54 @@ export function SampleEvidence({
   colours: ClassColours;
 }) {
   const [turn, setTurn] = useState(0);
+  const [draw, setDraw] = useState(0);
+  const many = Math.min(8, Math.max(4, plan.augment.copies + 1));
   const { data } = useQuery({
-    queryKey: ["plan-samples", collection, plan, turn],
+    queryKey: ["plan-samples", collection, plan, turn, draw, many],
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      api<{ name: string; before: Sample; after: Sample[] } | null>(`/api/collections/${collection}/plan-samples`, {
+      api<Evidence | null>(`/api/collections/${collection}/plan-samples`, {
         method: "POST",
-        body: { plan, turn },
+        body: { plan: evidencePlan(plan), turn, draw, many },
         signal,
       }),
   });
-  if (!data) return <p className="text-ink-3">No training image comes through yet.</p>;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const { target } = event;
+      const typing = target instanceof HTMLElement && target.closest("input, textarea, select, [contenteditable=true]");
+      if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "d") setDraw((n) => n + 1);
+      if (event.key === "n") setTurn((n) => n + 1);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, []);
+  if (data === undefined) return <p className="text-ink-3">Drawing samples</p>;
+  if (data === null) return <p className="text-ink-3">No image comes through yet.</p>;
   return (
     <>
-      <div className="mb-2 flex items-baseline gap-3">
+      <div className="mb-2 flex items-baseline gap-2">
         <h2 className="text-[15px]">What it does</h2>
-        <span className="min-w-0 truncate text-ink-3">{data.name}</span>
-        <Button small className="ml-auto" onClick={() => setTurn(turn + 1)}>
+        <span className="min-w-0 truncate text-ink-3">
+          {data.name}, {data.split}
+        </span>
+        <Button small className="ml-auto" onClick={() => setDraw(draw + 1)} title="d">
+          Draw again
+        </Button>
+        <Button small onClick={() => setTurn(turn + 1)} title="n">
           Another image
         </Button>
       </div>
-      <div className="grid grid-cols-4 items-start gap-2">
+      <div className="grid grid-cols-4 items-start gap-x-2 gap-y-3">
         <SampleFigure
           sample={data.before}
           caption={`in stock, ${number(data.before.width)} × ${number(data.before.height)}`}
           colours={colours}
         />
-        {data.after.slice(0, 3).map((sample) => (
+        {data.after.map((sample, at) => (
           <SampleFigure
-            key={sample.copy}
+            key={at}
             sample={sample}
             caption={`${sample.copy === 0 ? "goes out" : `copy ${sample.copy}`}: ${sample.words}`}
             colours={colours}
@@ -87,16 +122,46 @@ export function SampleEvidence({
   );
 }
 
-/** Per class and band, how many labels come out of a step. */
-export function CountEvidence({ bands, colours }: { bands: readonly Band[]; colours: ClassColours }) {
+/** While a plan makes few copies more are shown, so that a mix can be judged. */
+function evidencePlan(plan: Plan): Plan {
+  const { augment } = plan;
+  if (augment.do.length === 0) return plan;
+  return { ...plan, augment: { ...augment, copies: Math.max(augment.copies, 3), unchanged: "keep" } };
+}
+
+/** Per class and band, how many labels come out of a step; with what was aimed at, where images are dealt. */
+export function CountEvidence({
+  bands,
+  colours,
+  flow,
+}: {
+  bands: readonly Band[];
+  colours: ClassColours;
+  flow?: PlanFlow | undefined;
+}) {
   const names = [...new Set(bands.flatMap((band) => Object.keys(band.byClass)))].sort((a, b) => total(b) - total(a));
   function total(name: string): number {
     return bands.reduce((sum, band) => sum + (ownEntry(band.byClass, name) ?? 0), 0);
   }
   const most = Math.max(1, ...names.map(total));
+  const images = bands.reduce((sum, band) => sum + band.images, 0);
+  const targets = flow?.targets ?? null;
   return (
     <>
       <h2 className="mb-1 text-[15px]">What comes out, class by class</h2>
+      {targets ? (
+        <p className="mb-1.5 text-ink-2">
+          {bands
+            .map(({ split, images: got }) =>
+              split ? `${split} ${number(got)} of ${number(targets[split])} wanted` : "",
+            )
+            .filter(Boolean)
+            .join(" · ")}
+          {flow?.together
+            ? ` · ${count(flow.together.groups, "group")} held together${flow.together.torn > 0 ? `, ${flow.together.torn} torn by splits that stand` : ""}`
+            : ""}
+        </p>
+      ) : null}
       <table className="ledger">
         <thead>
           <tr>
@@ -128,11 +193,20 @@ export function CountEvidence({ bands, colours }: { bands: readonly Band[]; colo
                   />
                 </span>
               </td>
-              {bands.map((band) => (
-                <td key={band.split ?? "all"} className="number">
-                  {number(ownEntry(band.byClass, name) ?? 0)}
-                </td>
-              ))}
+              {bands.map((band) => {
+                const got = ownEntry(band.byClass, name) ?? 0;
+                const wanted = images > 0 ? (total(name) * band.images) / images : 0;
+                return (
+                  <td key={band.split ?? "all"} className="number">
+                    {number(got)}
+                    {targets && band.split ? (
+                      <span className="ml-1 text-ink-3" title="in proportion to the split's images">
+                        / {number(Math.round(wanted))}
+                      </span>
+                    ) : null}
+                  </td>
+                );
+              })}
             </tr>
           ))}
         </tbody>

@@ -1,8 +1,9 @@
-import type { Band, PlanStep } from "@larder/core/plans/flow";
+import type { Band, FlowStep, PlanStep } from "@larder/core/plans/flow";
 import type { Split } from "@larder/core/model/item";
 import { number } from "@/ui/words";
 
-const height = 252;
+/** As much as leaves room for the controls and the evidence beneath on a small screen. */
+const height = 176;
 const labelRoom = 20;
 const columnShare = 0.66;
 
@@ -14,6 +15,10 @@ const fill: Record<Split | "all", string> = {
 };
 
 type Block = { band: Band; top: number; thick: number };
+
+/** Steps at which whole images leave. */
+const explained = new Set<PlanStep>(["select", "relabel", "split"]);
+const total = (bands: readonly Band[]) => bands.reduce((sum, { images }) => sum + images, 0);
 
 /** Stacks a step's bands from the top, thickness in proportion to images, each with room for its numbers. */
 function stack(bands: readonly Band[], scale: number): Block[] {
@@ -36,7 +41,16 @@ function ribbon(x1: number, top1: number, thick1: number, x2: number, top2: numb
 /**
  * The flow between the columns: bands whose thickness is the number of images, so that a loss is seen as a thinning.
  */
-export function FlowBands({ steps, width }: { steps: readonly { step: PlanStep; bands: Band[] }[]; width: number }) {
+export function FlowBands({
+  steps,
+  width,
+  onLeaving,
+}: {
+  steps: readonly FlowStep[];
+  width: number;
+  /** Asked where a band thins: which images leave there, and why. */
+  onLeaving: (step: PlanStep) => void;
+}) {
   const column = width / steps.length;
   const inset = (column * (1 - columnShare)) / 2;
   const most = Math.max(1, ...steps.map(({ bands }) => bands.reduce((sum, band) => sum + band.images, 0)));
@@ -83,6 +97,31 @@ export function FlowBands({ steps, width }: { steps: readonly { step: PlanStep; 
           )),
         )}
       </svg>
+      {steps.map(({ step, bands, estimate }, index) => {
+        const before = steps[index - 1];
+        const lost = before && explained.has(step) ? total(before.bands) - total(bands) : 0;
+        return (
+          <span
+            key={step}
+            className="absolute bottom-0 flex justify-center"
+            style={{ left: index * column, width: column }}
+          >
+            {lost > 0 ? (
+              <button
+                type="button"
+                onClick={() => onLeaving(step)}
+                className="rounded-sm px-1.5 text-[12px] text-act underline-offset-2 hover:underline"
+              >
+                {number(lost)} leave
+              </button>
+            ) : estimate ? (
+              <span className="px-1 text-[12px] text-look" title={estimate}>
+                estimate
+              </span>
+            ) : null}
+          </span>
+        );
+      })}
       {stacks.map((blocks, index) =>
         blocks.map(({ band, top }) => (
           <p

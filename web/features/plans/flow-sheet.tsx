@@ -1,10 +1,13 @@
 "use client";
 import type { Plan } from "@larder/core/plans/plan";
 import { planSteps, type PlanStep } from "@larder/core/plans/flow";
-import type { ForeseenLosses, PlanFlow, PlanRow } from "@larder/server/services/plans";
+import { manyOutputs } from "@larder/core/plans/flow";
+import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
+import type { PlanRow } from "@larder/server/services/plans";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRouter } from "next/navigation";
-import { parseAsStringLiteral, useQueryState } from "nuqs";
+import { parseAsBoolean, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
@@ -19,7 +22,10 @@ import { CountEvidence, SampleEvidence } from "./evidence";
 import { FlowBands } from "./flow-bands";
 import { StepControls } from "./step-controls";
 import { stepSummaries } from "./step-summaries";
-import { YamlDialog } from "./yaml-dialog";
+import { HistoryDialog } from "./history-dialog";
+import { LeavingDialog } from "./leaving-dialog";
+import { PlanText } from "./plan-text";
+import type { PackFormat } from "./steps/pack-controls";
 
 const titles: Record<PlanStep, string> = {
   stock: "Stock",
@@ -33,7 +39,19 @@ const titles: Record<PlanStep, string> = {
 const steps = planSteps.filter((step): step is Exclude<PlanStep, "stock"> => step !== "stock");
 const editable = parseAsStringLiteral(steps).withDefault("split");
 
-function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number; onDone: () => void }) {
+function BuildDialog({
+  plan,
+  next,
+  outputs,
+  onDone,
+}: {
+  plan: Wire<PlanRow>;
+  next: number;
+  outputs: number;
+  onDone: () => void;
+}) {
+  const many = outputs > manyOutputs;
+  const [sure, setSure] = useState(!many);
   const router = useRouter();
   const client = useQueryClient();
   const [name, setName] = useState(plan.name);
@@ -41,7 +59,7 @@ function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number
   const [error, setError] = useState<string>();
   const build = async () => {
     try {
-      await api("/api/versions", { method: "POST", body: { planId: plan.id, name, note } });
+      await api("/api/versions", { method: "POST", body: { planId: plan.id, name, note, many } });
       await client.invalidateQueries();
       router.push(`/c/${plan.collectionId}/versions`);
     } catch (problem) {
@@ -74,9 +92,15 @@ function BuildDialog({ plan, next, onDone }: { plan: Wire<PlanRow>; next: number
           value={note}
           onChange={(event) => setNote(event.target.value)}
         />
+        {many ? (
+          <label className="flex items-center gap-2 rounded-md bg-look-wash px-3 py-2 text-look">
+            <input type="checkbox" checked={sure} onChange={(event) => setSure(event.target.checked)} />
+            Yes, make up to {number(outputs)} images
+          </label>
+        ) : null}
         <div className="mt-1 flex justify-end gap-2">
           <Button onClick={onDone}>Cancel</Button>
-          <Button type="submit" look="go">
+          <Button type="submit" look="go" disabled={!sure}>
             Build v{next}
           </Button>
         </div>
@@ -153,7 +177,7 @@ export function FlowSheet({
 }: {
   collection: number;
   id: number;
-  formats: readonly { name: string; title: string }[];
+  formats: readonly PackFormat[];
 }) {
   const client = useQueryClient();
   const { data: row, error } = useQuery({
@@ -163,8 +187,10 @@ export function FlowSheet({
   const { data: classes } = useClasses(collection);
   const [plan, setPlan] = useState<Plan | null>(null);
   const [step, setStep] = useQueryState("step", editable);
-  const [dialog, setDialog] = useState<"build" | "yaml" | null>(null);
+  const [dialog, setDialog] = useState<"build" | "history" | "leaving" | null>(null);
+  const [text, setText] = useQueryState("text", parseAsBoolean.withDefault(false));
   const [saving, setSaving] = useState(false);
+  const [leaving, setLeaving] = useState<PlanStep>("select");
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const past = useRef<Plan[]>([]);
   // Edits are counted, so that what the server sends never overwrites one it has not heard of; saves go one after the
@@ -212,7 +238,8 @@ export function FlowSheet({
   putRef.current = put;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement) return;
+      if (event.target instanceof HTMLElement && event.target.closest("input, textarea, [contenteditable=true]"))
+        return;
       if (event.key.toLowerCase() !== "z" || !(event.ctrlKey || event.metaKey)) return;
       const before = past.current.pop();
       if (before) putRef.current(before);
@@ -270,7 +297,10 @@ export function FlowSheet({
               builds <b className="font-semibold text-ink">{number(images)}</b> images
             </span>
           ) : null}
-          <Button onClick={() => void settleEdits().then(() => setDialog("yaml"))}>YAML</Button>
+          <Button onClick={() => void settleEdits().then(() => setDialog("history"))}>History</Button>
+          <Button aria-pressed={text} onClick={() => void setText(!text)}>
+            YAML
+          </Button>
           <Button
             look="go"
             disabled={!flow || blocked}
@@ -283,7 +313,18 @@ export function FlowSheet({
       {flowError ? <Trouble error={flowError} /> : null}
       <div ref={frame} className="mx-5">
         <Heads plan={plan} step={step} onStep={(next) => void setStep(next)} deliveries="all images" />
-        {flow ? <FlowBands steps={flow.steps} width={width} /> : <Loading what="the counts" />}
+        {flow ? (
+          <FlowBands
+            steps={flow.steps}
+            width={width}
+            onLeaving={(left) => {
+              setLeaving(left);
+              setDialog("leaving");
+            }}
+          />
+        ) : (
+          <Loading what="the counts" />
+        )}
       </div>
       {flow && flow.emptySplits.length > 0 ? (
         <p role="alert" className="mx-5 mb-3 rounded-md bg-look-wash px-3 py-2 text-look">
@@ -291,32 +332,31 @@ export function FlowSheet({
           Let more images in, set that share to 0, or deal all anew.
         </p>
       ) : null}
-      <div className="mx-5 grid grid-cols-[372px_1fr] border-t border-rule">
+      <div
+        className={`mx-5 grid border-t border-rule ${step === "augment" ? "grid-cols-[minmax(420px,44%)_1fr]" : "grid-cols-[372px_1fr]"}`}
+      >
         <section aria-label={`${titles[step]} controls`} className="border-r border-rule py-3.5 pr-5">
           <h2 className="mb-1.5 text-[15px]">{titles[step]}</h2>
           <StepControls step={step} plan={plan} change={change} flow={flow} losses={losses} formats={formats} />
         </section>
         <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
-          {step === "prepare" || step === "augment" ? (
+          {text ? (
+            <PlanText plan={plan} change={change} />
+          ) : step === "prepare" || step === "augment" ? (
             <SampleEvidence collection={collection} plan={plan} colours={colours} />
           ) : (
-            <CountEvidence bands={bands} colours={colours} />
+            <CountEvidence bands={bands} colours={colours} flow={step === "split" ? flow : undefined} />
           )}
         </section>
       </div>
       {dialog === "build" && flow ? (
-        <BuildDialog plan={row} next={flow.nextVersion} onDone={() => setDialog(null)} />
+        <BuildDialog plan={row} next={flow.nextVersion} outputs={flow.outputs} onDone={() => setDialog(null)} />
       ) : null}
-      {dialog === "yaml" && flow ? (
-        <YamlDialog
-          id={id}
-          yaml={flow.yaml}
-          onDone={() => setDialog(null)}
-          onSaved={(body) => {
-            past.current.push(plan);
-            setPlan(body);
-          }}
-        />
+      {dialog === "history" ? (
+        <HistoryDialog id={id} plan={plan} onTake={change} onDone={() => setDialog(null)} />
+      ) : null}
+      {dialog === "leaving" ? (
+        <LeavingDialog collection={collection} plan={plan} step={leaving} onDone={() => setDialog(null)} />
       ) : null}
     </main>
   );

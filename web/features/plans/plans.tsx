@@ -25,6 +25,15 @@ export function Plans({ collection }: { collection: number }) {
       toast.error((problem as Error).message);
     }
   };
+  const duplicate = async (id: number) => {
+    try {
+      const copy = await api<{ id: number }>(`/api/plans/${id}/duplicate`, { method: "POST", body: {} });
+      await client.invalidateQueries({ queryKey: ["plans", collection] });
+      router.push(`/c/${collection}/plans/${copy.id}`);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
   const remove = async (id: number, name: string) => {
     try {
       await api(`/api/plans/${id}`, { method: "DELETE" });
@@ -83,6 +92,9 @@ export function Plans({ collection }: { collection: number }) {
                   <td className="text-ink-3">{dayAndTime(plan.updatedAt)}</td>
                   <td>{plan.lastVersion ? `v${plan.lastVersion.number}` : "not built"}</td>
                   <td className="number">
+                    <Button small look="quiet" onClick={() => void duplicate(plan.id)}>
+                      Duplicate
+                    </Button>
                     <Button small look="quiet" onClick={() => void remove(plan.id, plan.name)}>
                       Delete
                     </Button>

@@ -1,5 +1,7 @@
 import { answer } from "@/edge/answer";
 import { planSchema } from "@larder/core/plans/plan";
-import { planFlow } from "@larder/server/services/plans";
+import { planFlow } from "@larder/server/services/planning/plan-flow";
 
-export const POST = answer(async ({ actor, id, body }) => planFlow(actor, id(), await body(planSchema)));
+export const POST = answer(async ({ actor, id, body, request }) =>
+  planFlow(actor, id(), await body(planSchema), request.signal),
+);

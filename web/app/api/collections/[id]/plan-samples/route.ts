@@ -1,11 +1,10 @@
 import { answer } from "@/edge/answer";
 import { planSchema } from "@larder/core/plans/plan";
-import { planSamples } from "@larder/server/services/plans";
-import { z } from "zod";
+import { evidenceSchema, planEvidence } from "@larder/server/services/planning/evidence";
 
-const schema = z.object({ plan: planSchema, turn: z.number().int().min(0) });
+const schema = evidenceSchema.extend({ plan: planSchema });
 
 export const POST = answer(async ({ actor, id, body }) => {
-  const { plan, turn } = await body(schema);
-  return planSamples(actor, id(), plan, turn);
+  const { plan, ...asked } = await body(schema);
+  return planEvidence(actor, id(), plan, asked);
 });

@@ -1,4 +1,5 @@
 import { FlowSheet } from "@/features/plans/flow-sheet";
+import { declaredOptions } from "@larder/core/formats/options";
 import { formats } from "@larder/core/formats/registry";
 
 export const metadata = { title: "Plan" };
@@ -9,7 +10,9 @@ export default async function Page({ params }: { params: Promise<Record<string, 
     <FlowSheet
       collection={Number(route["collection"])}
       id={Number(route["plan"])}
-      formats={formats.filter((format) => format.write).map(({ name, title }) => ({ name, title }))}
+      formats={formats
+        .filter((format) => format.write)
+        .map((format) => ({ name: format.name, title: format.title, options: declaredOptions(format, "writing") }))}
     />
   );
 }

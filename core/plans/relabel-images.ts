@@ -1,0 +1,93 @@
+/** A plan's second step on a light stock: labels under their new names, and images that lose all of theirs. */
+import type { LabelState, Split } from "../model/item";
+import type { Relabeling } from "../relabel/relabeling";
+import type { SelectableObject } from "../selection/predicate";
+import { LightStock } from "../stock/light-stock";
+import type { StockFacts } from "../stock/stock-facts";
+import type { Plan } from "./plan";
+import type { SelectedImages } from "./select-images";
+
+/** The objects of the image at a place, as a selection looks at them. */
+export type ObjectsOf = (n: number) => Iterable<SelectableObject>;
+
+export type RelabeledImages = {
+  stock: LightStock;
+  /** Of each image its place in the stock before. */
+  origins: Uint32Array;
+  /** Places, in the stock before, of images that left because they lost all labels. */
+  emptied: number[];
+};
+
+/** Classes by name, in the order in which they are met. */
+class Names {
+  readonly list: string[] = [];
+  private readonly indexes = new Map<string, number>();
+
+  indexOf(name: string): number {
+    const known = this.indexes.get(name);
+    if (known !== undefined) return known;
+    this.indexes.set(name, this.list.length);
+    return this.list.push(name) - 1;
+  }
+}
+
+/** The labels of one image as they are gathered: of each class how many objects, and whether the image has it. */
+type Gathered = Map<number, { objects: number; whole: boolean }>;
+
+function add(gathered: Gathered, index: number, objects: number, whole: boolean): void {
+  const held = gathered.get(index);
+  if (!held) gathered.set(index, { objects, whole });
+  else {
+    held.objects += objects;
+    held.whole ||= whole;
+  }
+}
+
+export function relabelImages(
+  stock: LightStock,
+  { images }: SelectedImages,
+  emptied: Plan["relabel"]["emptied"],
+  relabeling: Relabeling,
+  { objectsOf, facts }: { objectsOf: ObjectsOf; facts: StockFacts },
+): RelabeledImages {
+  const names = new Names();
+  const out = new LightStock(names.list);
+  const origins: number[] = [];
+  const gone: number[] = [];
+  const asImageClass = stock.names.map((name) => relabeling.imageClass(name));
+  const objectwise = relabeling.looksAtObjects;
+  for (const n of images) {
+    const gathered: Gathered = new Map();
+    const [first, last] = [stock.starts.at(n), stock.starts.at(n + 1)];
+    for (let at = first; at < last; at++) {
+      const name = asImageClass[stock.classOf.at(at)] ?? null;
+      const objects = objectwise ? 0 : stock.objectCounts.at(at);
+      const whole = stock.imageLevel.at(at) === 1;
+      if (name !== null && (objects > 0 || whole)) add(gathered, names.indexOf(name), objects, whole);
+    }
+    if (objectwise) {
+      const size = facts.size(n);
+      for (const object of objectsOf(n)) {
+        const counted = relabeling.counted(object, size);
+        if (counted)
+          add(gathered, names.indexOf(counted.name), counted.as === "object" ? 1 : 0, counted.as === "image");
+      }
+    }
+    const lost = last > first && gathered.size === 0;
+    if (lost && emptied === "leave-out") {
+      gone.push(n);
+      continue;
+    }
+    const state = lost ? "empty" : (stock.states[n] as LabelState);
+    origins.push(n);
+    out.addImage(
+      stock.keys[n] as string,
+      stock.deliveries[n] as number,
+      stock.splits[n] as Split | null,
+      state,
+      stock.pinned[n],
+    );
+    for (const [index, { objects, whole }] of gathered) out.addLabel(index, objects, whole);
+  }
+  return { stock: out, origins: Uint32Array.from(origins), emptied: gone };
+}
