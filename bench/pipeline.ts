@@ -29,8 +29,8 @@ const size = { width: 416, height: 416 };
 
 const plan = planSchema.parse({
   split: { ratio: { train: 70, val: 15, test: 15 } },
-  prepare: { resize: { mode: "fit", ...size } },
-  augment: { copies: 1, flipSideways: 0.5 },
+  prepare: { resize: { mode: "fit", ...size, larger: true } },
+  augment: { copies: 1, do: [{ op: "flip-sideways", chance: 0.5 }] },
   pack: { formats: ["coco", "yolo"] },
 });
 
@@ -49,7 +49,7 @@ async function bareLoop(archive: string, outputs: number): Promise<number> {
     Array.from({ length: outputs }, (_, nth) =>
       limit(async () => {
         const resized = sharp(await read(nth)).resize({ ...size, fit: "inside" });
-        await resized.jpeg({ quality: 95, chromaSubsampling: "4:4:4" }).toBuffer();
+        await resized.jpeg({ quality: 92 }).toBuffer();
       }),
     ),
   );

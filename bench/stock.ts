@@ -139,7 +139,7 @@ export async function benchStock(images: number, objectsEach: number, collection
   });
   const flows: number[] = [];
   for (let round = 0; round < 5; round++)
-    flows.push(await milliseconds(() => ask("flow", collection, { ...plan, split: { ...plan.split, seed: round } })));
+    flows.push(await milliseconds(() => ask("flow", collection, { plan: { ...plan, seed: round }, like: null })));
   console.log(`  flow count: ${flows.map((ms) => ms.toFixed(0)).join(", ")} ms (aim: 1,000 ms)`);
 
   for (let n = 1; n < collections; n++) await largeStock(`Shelf ${n}`, images, 0);

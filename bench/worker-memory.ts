@@ -58,7 +58,7 @@ async function measure(images: number): Promise<void> {
     if ((await deliveryRow(delivery)).taken?.images !== images) throw new Error("not all pictures were taken in");
   });
   const body = planSchema.parse({
-    prepare: { resize: { mode: "fit", width: 416, height: 416 } },
+    prepare: { resize: { mode: "fit", width: 416, height: 416, larger: true } },
     augment: { copies: 1 },
     pack: { formats: [] },
   });

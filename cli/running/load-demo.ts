@@ -18,20 +18,32 @@ import { setTimeout as sleep } from "node:timers/promises";
 
 const rackPlan = planSchema.parse({
   relabel: { leaveOut: [], rename: { Croissant: "croissant" } },
-  split: { ratio: { train: 70, val: 20, test: 10 }, seed: 11 },
+  seed: 11,
+  split: { ratio: { train: 70, val: 20, test: 10 } },
   prepare: { resize: { mode: "fit", width: 640, height: 640 } },
-  augment: { copies: 1, flipSideways: 0.5 },
+  augment: {
+    copies: 1,
+    unchanged: "leave-out",
+    do: [
+      { op: "flip-sideways", chance: "50%" },
+      { op: "rotate", degrees: [-12, 12], chance: "60%" },
+      { oneOf: [{ op: "brightness", by: ["-20%", "20%"] }, { op: "warmth", by: ["-40%", "40%"] }], chance: "70%" },
+      { op: "noise", sigma: [2, 6], chance: "30%" },
+    ],
+  },
   pack: { formats: ["yolo", "coco"] },
 });
 const tartless = planSchema.parse({
   relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } },
-  split: { ratio: { train: 80, val: 20, test: 0 }, seed: 11 },
-  augment: { copies: 2, flipSideways: 1 },
+  seed: 11,
+  split: { ratio: { train: 80, val: 20, test: 0 } },
+  augment: { copies: 2, do: [{ op: "flip-sideways", chance: 1 }] },
   pack: { formats: ["coco"] },
 });
 const basketPlan = planSchema.parse({
-  split: { ratio: { train: 60, val: 20, test: 20 }, seed: 3 },
-  prepare: { resize: { mode: "stretch", width: 224, height: 224 } },
+  seed: 3,
+  split: { ratio: { train: 60, val: 20, test: 20 } },
+  prepare: { resize: { mode: "stretch", width: 224, height: 224, larger: true } },
   pack: { formats: ["class-folders"] },
 });
 

@@ -74,8 +74,8 @@ it("an intake and a build whose worker is killed are taken up again, with the sa
   expect(await holdings(killed.id)).toHaveLength(80);
 
   const body = planSchema.parse({
-    prepare: { resize: { mode: "fit", width: 900, height: 900 } },
-    augment: { copies: 1, flipSideways: 0.5 },
+    prepare: { resize: { mode: "fit", width: 900, height: 900, larger: true } },
+    augment: { copies: 1, do: [{ op: "flip-sideways", chance: 0.5 }] },
     pack: { formats: [] },
   });
   const digests = [];

@@ -95,7 +95,7 @@ it("leaves an intake and a build as the other worker finished them", async () =>
 
   first = start();
   const body = planSchema.parse({
-    prepare: { resize: { mode: "fit", width: 800, height: 800 } },
+    prepare: { resize: { mode: "fit", width: 800, height: 800, larger: true } },
     augment: { copies: 1 },
     pack: { formats: [] },
   });

@@ -2,7 +2,8 @@ import sharp from "sharp";
 import { describe, expect, it } from "vitest";
 import { openImage } from "./open";
 import { probe } from "./probe";
-import { render, renderedExtension, renderForScreen } from "./render";
+import { flipped, recipeOf, renderOne } from "../tests/recipes";
+import { renderedExtension, renderForScreen } from "./render";
 import { thumbnail } from "./thumbnail";
 
 type Colour = readonly [number, number, number];
@@ -156,12 +157,12 @@ describe("a bitmap", () => {
   });
   it("is rendered as PNG where it changes, keeps its bytes where it does not, and has a thumbnail", async () => {
     const bytes = kinds["24 bits"] as Buffer;
-    const flip = { orientation: 1, resize: null, flipSideways: true };
-    expect(renderedExtension("bmp", flip)).toBe("png");
-    const flipped = await sharp(await render(bytes, flip, "bmp"))
+    const flip = recipeOf(size, { warp: flipped(3) });
+    expect(renderedExtension("bmp", flip, { as: "same" })).toBe("png");
+    const turned = await sharp(await renderOne(bytes, flip))
       .raw()
       .toBuffer();
-    expect([...flipped]).toEqual(picture.map((line) => [...line].reverse()).flat(2));
+    expect([...turned]).toEqual(picture.map((line) => [...line].reverse()).flat(2));
     expect(await renderForScreen(bytes, 1, "bmp")).toEqual({ bytes, extension: "bmp" });
     expect(await sharp(await thumbnail(bytes, 100)).metadata()).toMatchObject({ format: "webp", width: 3, height: 2 });
   });

@@ -1,10 +1,11 @@
 import sharp from "sharp";
 import { describe, expect, it } from "vitest";
 import { probe } from "./probe";
-import { render, renderedExtension } from "./render";
+import { flipped, recipeOf, renderOne } from "../tests/recipes";
+import { renderedExtension } from "./render";
 import { thumbnail, thumbnailEdge } from "./thumbnail";
 
-const untouched = { orientation: 1, resize: null, flipSideways: false };
+const upright = { width: 60, height: 40 };
 
 /** 60 × 40, black, with one white block of 10 × 10 whose top left corner is at (x, y). */
 function marked(x: number, y: number, { orientation = 1, width = 60, height = 40 } = {}): Promise<Buffer> {
@@ -33,19 +34,15 @@ async function found(bytes: Uint8Array): Promise<{ size: [number, number]; box: 
 }
 
 describe("render", () => {
-  it("gives the very bytes back where nothing is done", async () => {
-    const bytes = await marked(5, 6);
-    expect(await render(bytes, untouched, "png")).toBe(bytes);
-  });
   it("moves pixels where the labels go: flipped, then checked by hand", async () => {
-    expect(await found(await render(await marked(5, 6), { ...untouched, flipSideways: true }, "png"))).toEqual({
+    expect(await found(await renderOne(await marked(5, 6), recipeOf(upright, { warp: flipped(60) })))).toEqual({
       size: [60, 40],
       box: [45, 6, 55, 16],
     });
   });
   it("stretches to the size asked for", async () => {
     expect(
-      await found(await render(await marked(10, 20), { ...untouched, resize: { width: 120, height: 40 } }, "png")),
+      await found(await renderOne(await marked(10, 20), recipeOf(upright, { resize: { width: 120, height: 40 } }))),
     ).toEqual({ size: [120, 40], box: [20, 20, 40, 30] });
   });
   it.each([
@@ -56,8 +53,8 @@ describe("render", () => {
     const values = Uint16Array.from({ length: width * height * channels }, () => 0x1234);
     const space = channels === 1 ? "grey16" : "rgb16";
     const png = await sharp(values, { raw: { width, height, channels } }).toColourspace(space).png().toBuffer();
-    for (const resize of [null, { width: 30, height: 20 }, { width: 90, height: 50 }]) {
-      const out = await render(png, { orientation: 1, resize, flipSideways: true }, "png");
+    for (const resize of [upright, { width: 30, height: 20 }, { width: 90, height: 50 }]) {
+      const out = await renderOne(png, recipeOf(upright, { resize, warp: flipped(resize.width) }));
       const { depth, channels: kept } = await sharp(out).metadata();
       expect([depth, kept]).toEqual(["ushort", channels]);
       const raw = await sharp(out).toColourspace(space).raw({ depth: "ushort" }).toBuffer();
@@ -88,7 +85,7 @@ describe("render", () => {
       [250, 170],
     ] as const) {
       const [x, y] = await centroid(
-        await render(await marked(10, 20), { ...untouched, resize: { width, height } }, "png"),
+        await renderOne(await marked(10, 20), recipeOf(upright, { resize: { width, height } })),
       );
       expect(Math.abs(x - (15 * width) / 60), `${width} × ${height}`).toBeLessThan(0.05);
       expect(Math.abs(y - (25 * height) / 40), `${width} × ${height}`).toBeLessThan(0.05);
@@ -96,7 +93,7 @@ describe("render", () => {
   });
   it("sets the camera's eight ways of holding upright, and leaves no flag", async () => {
     // Where a block at (5, 6) of a 60 × 40 file appears once upright, by the published meaning of each orientation.
-    const upright: Record<number, [number, number]> = {
+    const places: Record<number, [number, number]> = {
       1: [5, 6],
       2: [45, 6],
       3: [45, 24],
@@ -106,10 +103,11 @@ describe("render", () => {
       7: [24, 45],
       8: [6, 45],
     };
-    for (const [orientation, [x, y]] of Object.entries(upright)) {
+    for (const [orientation, [x, y]] of Object.entries(places)) {
       const bytes = await marked(5, 6, { orientation: Number(orientation) });
-      const out = await render(bytes, { ...untouched, orientation: Number(orientation) }, "png");
       const size = Number(orientation) >= 5 ? [40, 60] : [60, 40];
+      const [width, height] = size as [number, number];
+      const out = await renderOne(bytes, recipeOf({ width, height }, { orientation: Number(orientation) }));
       expect(await found(out), `orientation ${orientation}`).toEqual({ size, box: [x, y, x + 10, y + 10] });
       expect((await sharp(out).metadata()).orientation ?? 1).toBe(1);
       const facts = await probe(bytes, 1e6);
@@ -117,24 +115,23 @@ describe("render", () => {
     }
   });
   it("counts upright pixels when it turns, resizes and flips at once", async () => {
-    const out = await render(
-      await marked(5, 6, { orientation: 6 }),
-      { orientation: 6, resize: { width: 80, height: 60 }, flipSideways: true },
-      "png",
-    );
+    const turned = { orientation: 6, resize: { width: 80, height: 60 }, warp: flipped(80) };
+    const out = await renderOne(await marked(5, 6, { orientation: 6 }), recipeOf({ width: 40, height: 60 }, turned));
     // Upright at x 24…34 of 40: doubled 48…68, mirrored in 80: 12…32.
     expect(await found(out)).toEqual({ size: [80, 60], box: [12, 5, 32, 15] });
   });
   it("keeps the kind of file where it can be written well", () => {
-    const changed = { ...untouched, flipSideways: true };
-    expect(["jpg", "webp", "png", "tif", "gif"].map((kind) => renderedExtension(kind, changed))).toEqual([
+    const changed = recipeOf(upright, { warp: flipped(60) });
+    const same = { as: "same" } as const;
+    expect(["jpg", "webp", "png", "tif", "gif"].map((kind) => renderedExtension(kind, changed, same))).toEqual([
       "jpg",
       "webp",
       "png",
       "png",
       "png",
     ]);
-    expect(renderedExtension("tif", untouched)).toBe("tif");
+    expect(renderedExtension("tif", recipeOf(upright), same)).toBe("tif");
+    expect(renderedExtension("tif", recipeOf(upright), { as: "jpg" })).toBe("jpg");
   });
 });
 

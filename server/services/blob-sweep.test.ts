@@ -85,8 +85,8 @@ async function untilQuiet(): Promise<void> {
 
 const buildOf = async (id: number, size: number, formats: string[] = []) => {
   const body = planSchema.parse({
-    prepare: { resize: { mode: "stretch", width: size, height: size } },
-    augment: { copies: 1, flipSideways: 1 },
+    prepare: { resize: { mode: "stretch", width: size, height: size, larger: true } },
+    augment: { copies: 1, do: [{ op: "flip-sideways", chance: 1 }] },
     pack: { formats },
   });
   const plan = await createPlan(localActor, id, { name: `P${size} ${Date.now()}`, body });

@@ -168,7 +168,8 @@ describe("plans", () => {
     });
     expect(await planRow(id)).toMatchObject({
       name: "By text",
-      body: { split: { ratio: { train: 50, val: 50, test: 0 }, seed: 8 } },
+      body: { seed: 8,
+  split: { ratio: { train: 50, val: 50, test: 0 } } },
     });
     await expect(savePlan(localActor, id, { yaml: "split: {seed: -4}" })).rejects.toThrow(/split\.seed/);
     await expect(savePlan(localActor, id, { body: { pack: { formats: ["stone tablets"] } } })).rejects.toThrow(
@@ -184,8 +185,8 @@ describe("plans", () => {
       localActor,
       racks,
       planSchema.parse({
-        prepare: { resize: { mode: "stretch", width: 32, height: 24 } },
-        augment: { copies: 2, flipSideways: 1 },
+        prepare: { resize: { mode: "stretch", width: 32, height: 24, larger: true } },
+        augment: { copies: 2, do: [{ op: "flip-sideways", chance: 1 }] },
       }),
       1,
     );

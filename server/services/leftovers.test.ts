@@ -95,7 +95,7 @@ it("after a hundred acts, deletions and kills no file is too many and none is mi
       if (delivery) await readAgain(localActor, delivery.id);
     } else if (kind < 74) {
       const body = planSchema.parse({
-        prepare: { resize: { mode: "stretch", width: 64 + which, height: 64 } },
+        prepare: { resize: { mode: "stretch", width: 64 + which, height: 64, larger: true } },
         split: { ratio: { train: 1, val: 0, test: 0 } },
         pack: { formats: ["yolo", "coco"] },
       });

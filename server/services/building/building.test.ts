@@ -72,9 +72,10 @@ async function unpacked(sha256: string): Promise<ZipTree> {
 
 const plan = planSchema.parse({
   relabel: { leaveOut: ["tart"] },
-  split: { ratio: { train: 60, val: 20, test: 20 }, seed: 4 },
-  prepare: { resize: { mode: "stretch", width: 32, height: 32 } },
-  augment: { copies: 1, flipSideways: 1 },
+  seed: 4,
+  split: { ratio: { train: 60, val: 20, test: 20 } },
+  prepare: { resize: { mode: "stretch", width: 32, height: 32, larger: true } },
+  augment: { copies: 1, do: [{ op: "flip-sideways", chance: 1 }] },
   pack: { formats: ["yolo", "coco"] },
 });
 

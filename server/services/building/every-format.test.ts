@@ -20,7 +20,8 @@ import { startBuild, startPackage, versionLosses } from "../versions";
 
 let stop: () => void;
 let version: number;
-const plan = planSchema.parse({ split: { ratio: { train: 50, val: 30, test: 20 }, seed: 2 } });
+const plan = planSchema.parse({ seed: 2,
+  split: { ratio: { train: 50, val: 30, test: 20 } } });
 
 beforeAll(async () => {
   stop = await startWorker();

@@ -16,8 +16,8 @@ import { api } from "./api";
 /** A row as JSON brings it: dates are texts. */
 export type Wire<T> = T extends Date
   ? string
-  : T extends readonly (infer E)[]
-    ? Wire<E>[]
+  : T extends readonly unknown[]
+    ? { [K in keyof T]: Wire<T[K]> }
     : T extends object
       ? { [K in keyof T]: Wire<T[K]> }
       : T;

@@ -3,7 +3,7 @@ import { opNamed } from "@larder/core/imaging/ops/registry";
 import type { Plan } from "@larder/core/plans/plan";
 import type { PlanStep } from "@larder/core/plans/flow";
 
-const list = (parts: readonly (string | null | false)[]) => parts.filter((part) => part).join(", ");
+const list = (parts: readonly (string | null | false | undefined)[]) => parts.filter((part) => part).join(", ");
 
 function selectWords({ where, states, floor, cap, sample }: Plan["select"]): string {
   const which = states.length === 3 ? "everything" : states.length === 0 ? "nothing" : states.join(" or ");
