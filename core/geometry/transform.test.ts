@@ -2,16 +2,13 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { runsFromBitmap } from "./run-length";
 import { shapeArea, shapeBounds } from "./shape";
-import { applyToPoint, compose, invert, mapShape, mirroring, scaling, type Matrix } from "./transform";
+import { isConvex, quadrilateralMap, type Quadrilateral } from "./quadrilateral-map";
+import { affine, applyToPoint, compose, invert, mapShape, mirroring, scaling } from "./transform";
 
-const matrix = fc.tuple(
-  fc.integer({ min: 1, max: 5 }),
-  fc.integer({ min: -2, max: 2 }),
-  fc.integer({ min: 0, max: 0 }),
-  fc.integer({ min: 1, max: 5 }),
-  fc.integer({ min: -9, max: 9 }),
-  fc.integer({ min: -9, max: 9 }),
-) as fc.Arbitrary<Matrix>;
+const whole = (min: number, max: number) => fc.integer({ min, max });
+const matrix = fc
+  .tuple(whole(1, 5), whole(-2, 2), whole(0, 0), whole(1, 5), whole(-9, 9), whole(-9, 9))
+  .map((numbers) => affine(...numbers));
 
 describe("matrices", () => {
   it("compose in the order said", () => {
@@ -86,5 +83,34 @@ describe("mapShape", () => {
       height: 2,
       counts: runsFromBitmap(Uint8Array.from([0, 0, 1, 0, 1, 1]), 3, 2),
     });
+  });
+});
+
+describe("quadrilateralMap", () => {
+  const square: Quadrilateral = [0, 0, 100, 0, 100, 80, 0, 80];
+  const moves = fc.tuple(...Array.from({ length: 8 }, () => fc.integer({ min: -20, max: 20 })));
+  it("sends corners to corners, keeps lines straight, and is undone by its inverse", () => {
+    fc.assert(
+      fc.property(moves, fc.integer({ min: 0, max: 100 }), fc.integer({ min: 0, max: 80 }), (by, x, y) => {
+        const to = square.map((value, at) => value + (by[at] as number)) as unknown as Quadrilateral;
+        fc.pre(isConvex(to));
+        const map = quadrilateralMap(square, to);
+        for (let at = 0; at < 8; at += 2) {
+          const [px, py] = applyToPoint(map, square[at] as number, square[at + 1] as number);
+          expect(px).toBeCloseTo(to[at] as number, 6);
+          expect(py).toBeCloseTo(to[at + 1] as number, 6);
+        }
+        const [ax, ay] = applyToPoint(map, 0, y);
+        const [bx, by2] = applyToPoint(map, x, y);
+        const [cx, cy] = applyToPoint(map, 100, y);
+        expect((bx - ax) * (cy - ay) - (by2 - ay) * (cx - ax)).toBeCloseTo(0, 4);
+        const [rx, ry] = applyToPoint(invert(map), bx, by2);
+        expect(rx).toBeCloseTo(x, 5);
+        expect(ry).toBeCloseTo(y, 5);
+      }),
+    );
+  });
+  it("knows a folded quadrilateral", () => {
+    expect([isConvex(square), isConvex([60, 60, 100, 0, 100, 80, 0, 80])]).toEqual([true, false]);
   });
 });

@@ -150,7 +150,7 @@ export function framesOf(size: Size, prepare: Plan["prepare"]): Frame[] {
   const tiles = prepare.tiles ? tilesOf(crop, prepare.tiles) : [{ place: null, box: whole(crop) }];
   return tiles.map(({ place, box }) => {
     const cut = { ...box, x: crop.x + box.x, y: crop.y + box.y };
-    const { kept, size: frame, content } = placed(cut, prepare.resize);
+    const { kept, size: frame, content } = placed({ width: cut.width, height: cut.height }, prepare.resize);
     const region = { ...kept, x: cut.x + kept.x, y: cut.y + kept.y };
     const scaled = compose(
       translation(-region.x, -region.y),

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { lightStock, type StockRow } from "../stock/light-stock";
-import { runFlow } from "./flow";
-import { outputsOf } from "./outputs";
-import { planFromYaml, planSchema, planToYaml } from "./plan";
+import { flowOn } from "../tests/plan-flow";
+import { outputsOn, plannedImage } from "../tests/planned-image";
+import { planSchema } from "./plan";
 
 const row = (n: number, more: Partial<StockRow> = {}): StockRow => ({
   key: `k${String(n).padStart(3, "0")}`,
@@ -25,14 +25,17 @@ const rows = [
 ];
 const stock = lightStock(rows);
 
-const numbers = (flow: ReturnType<typeof runFlow>, step: string) =>
+const numbers = (flow: ReturnType<typeof flowOn>, step: string) =>
   flow.steps.find((entry) => entry.step === step)?.bands.map((band) => [band.split, band.images, band.objects]);
 
 describe("runFlow", () => {
   it("counts in and out of every step, by hand", () => {
-    const flow = runFlow(
+    const flow = flowOn(
       stock,
-      planSchema.parse({ relabel: { leaveOut: ["tart"] }, augment: { copies: 2, flipSideways: 0.5 } }),
+      planSchema.parse({
+        relabel: { leaveOut: ["tart"] },
+        augment: { copies: 2, do: [{ op: "flip-sideways", chance: 0.5 }] },
+      }),
     );
     expect(numbers(flow, "stock")).toEqual([[null, 24, 66]]);
     expect(numbers(flow, "select")).toEqual([[null, 23, 66]]);
@@ -48,18 +51,18 @@ describe("runFlow", () => {
     ]);
   });
   it("leaves images out that lose everything, where asked, and merges renamed classes", () => {
-    const flow = runFlow(
+    const flow = flowOn(
       stock,
       planSchema.parse({ relabel: { leaveOut: ["tart"], emptied: "leave-out", rename: { roll: "bread" } } }),
     );
     expect(numbers(flow, "relabel")).toEqual([[null, 22, 42]]);
     expect(flow.steps[2]?.bands[0]?.byClass).toEqual({ bread: 42 });
-    const merged = runFlow(stock, planSchema.parse({ relabel: { rename: { roll: "tart" } } }));
+    const merged = flowOn(stock, planSchema.parse({ relabel: { rename: { roll: "tart" } } }));
     expect(merged.steps[2]?.bands[0]?.byClass).toEqual({ tart: 66 });
   });
   it("keeps splits as they stand, and selects by delivery", () => {
-    expect(numbers(runFlow(stock, planSchema.parse({ split: { mode: "keep" } })), "split")).toEqual([["val", 1, 3]]);
-    expect(numbers(runFlow(stock, planSchema.parse({ select: { deliveries: [2] } })), "select")).toEqual([
+    expect(numbers(flowOn(stock, planSchema.parse({ split: { mode: "keep" } })), "split")).toEqual([["val", 1, 3]]);
+    expect(numbers(flowOn(stock, planSchema.parse({ select: { where: "split = val" } })), "select")).toEqual([
       [null, 1, 3],
     ]);
   });
@@ -69,7 +72,7 @@ describe("runFlow", () => {
       ...Array.from({ length: 6 }, (_, i) => row(10 + i, { split: "val", pinned: i < 2 })),
     ]);
     const of = (stand: string) =>
-      runFlow(standing, planSchema.parse({ split: { stand, ratio: { train: 8, val: 1, test: 1 } } }));
+      flowOn(standing, planSchema.parse({ split: { stand, ratio: { train: 8, val: 1, test: 1 } } }));
     expect(of("all").kept).toEqual({ train: 0, val: 6, test: 0 });
     expect(numbers(of("all"), "split")?.map(([split, images]) => [split, images])).toEqual([
       ["train", 8],
@@ -81,61 +84,30 @@ describe("runFlow", () => {
     expect(numbers(of("pinned"), "split")?.map(([, images]) => images)).toEqual([11, 4, 1]);
     expect(of("none").kept.val).toBe(0);
     const newcomer = lightStock([row(1, { split: "train" }), row(2, { split: "val" }), row(3)]);
-    const one = runFlow(
+    const one = flowOn(
       newcomer,
       planSchema.parse({ split: { stand: "all", ratio: { train: 80, val: 10, test: 10 } } }),
     );
     expect([one.emptySplits, one.assigned.get("k003")]).toEqual([[], "test"]);
     const dealt = lightStock([row(1, { split: "train" }), row(2, { split: "val" })]);
-    expect(runFlow(dealt, planSchema.parse({ split: { stand: "all" } })).emptySplits).toEqual([]);
+    expect(flowOn(dealt, planSchema.parse({ split: { stand: "all" } })).emptySplits).toEqual([]);
   });
-  it("counts copies that nothing changed, and leaves them out where asked, as the outputs have it", () => {
+  it("counts copies that nothing changed, and leaves them out where asked, as the outputs have it", async () => {
     const train = lightStock(Array.from({ length: 40 }, (_, i) => row(i)));
     const planned = (augment: object) =>
       planSchema.parse({ split: { ratio: { train: 1, val: 0, test: 0 } }, augment: { copies: 3, ...augment } });
-    expect(runFlow(train, planned({ flipSideways: 0 })).unchanged).toBe(120);
-    expect(runFlow(train, planned({ flipSideways: 1 })).unchanged).toBe(0);
-    const half = planned({ flipSideways: 0.5, unchanged: "leave-out" });
-    const { unchanged, steps } = runFlow(train, half);
+    expect(flowOn(train, planned({ do: [] })).unchanged).toBe(120);
+    expect(flowOn(train, planned({ do: [{ op: "flip-sideways" }] })).unchanged).toBe(0);
+    const half = planned({ do: [{ op: "flip-sideways", chance: 0.5 }], unchanged: "leave-out" });
+    const { unchanged, steps } = flowOn(train, half);
     expect(unchanged).toBeGreaterThan(40);
     expect(unchanged).toBeLessThan(80);
-    const made = train.keys.flatMap((key) => [
-      ...outputsOf(
-        {
-          key,
-          size: { width: 8, height: 8 },
-          orientation: 1,
-          state: "labeled",
-          objects: [],
-          classes: [],
-          captions: [],
-          fields: {},
-        },
-        half,
-        "train",
-        [],
-      ),
-    ]);
+    const made = await Promise.all(train.keys.map((key) => outputsOn(plannedImage({ key }), half)));
     expect(steps.at(-1)?.bands[0]?.images).toBe(160 - unchanged);
-    expect(made).toHaveLength(160 - unchanged);
+    expect(made.flat()).toHaveLength(160 - unchanged);
   });
   it("says which split would be empty", () => {
-    expect(runFlow(lightStock(rows.slice(0, 2)), planSchema.parse({})).emptySplits).toEqual(["test"]);
-    expect(runFlow(lightStock(rows.slice(0, 3)), planSchema.parse({})).emptySplits).toEqual([]);
-  });
-});
-
-describe("a plan as text", () => {
-  it("comes back the same", () => {
-    const plan = planSchema.parse({
-      relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } },
-      prepare: { resize: { mode: "stretch", width: 224, height: 200 } },
-    });
-    expect(planFromYaml(planToYaml(plan))).toEqual(plan);
-  });
-  it("says where a text does not fit", () => {
-    expect(() => planFromYaml("split: {ratio: {train: lots, val: 1, test: 1}}")).toThrow(/split\.ratio\.train/);
-    expect(() => planFromYaml("select: [")).toThrow(/not YAML/);
-    expect(() => planFromYaml("split: {ratio: {train: 0, val: 0, test: 0}}")).toThrow(/above 0/);
+    expect(flowOn(lightStock(rows.slice(0, 2)), planSchema.parse({})).emptySplits).toEqual(["test"]);
+    expect(flowOn(lightStock(rows.slice(0, 3)), planSchema.parse({})).emptySplits).toEqual([]);
   });
 });

@@ -17,9 +17,11 @@ const found = (augment: object) => {
 
 describe("a mirror in a plan", () => {
   it("names classes with keypoints of which none is known to be another's left or right", () => {
-    expect(found({ copies: 1, flipSideways: 0.5 })).toEqual([["mirror-unpaired", ["pretzel"]]]);
+    expect(found({ copies: 1, do: [{ op: "flip-sideways", chance: 0.5 }] })).toEqual([
+      ["mirror-unpaired", ["pretzel"]],
+    ]);
   });
   it("that never happens names none", () => {
-    expect([found({ copies: 0, flipSideways: 0.5 }), found({ copies: 2, flipSideways: 0 })]).toEqual([[], []]);
+    expect([found({ copies: 0, do: [{ op: "flip-over" }] }), found({ copies: 2, do: [] })]).toEqual([[], []]);
   });
 });

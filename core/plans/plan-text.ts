@@ -122,7 +122,8 @@ export function planFromYaml(text: string): Plan {
     "plan-invalid",
     parsed.error.issues
       .flatMap((issue) => explained(issue, value))
-      .map(({ path, message }) => ({ key: keyOf(path), ...placed(offsetOf(document, path)), message })),
+      .map(({ path, message }) => ({ key: keyOf(path), ...placed(offsetOf(document, path)), message }))
+      .sort((a, b) => a.line - b.line),
   );
 }
 

@@ -2,8 +2,9 @@ import fc from "fast-check";
 import { createHash } from "node:crypto";
 import { describe, expect, it } from "vitest";
 import { canonicalJson } from "./canonical-json";
-import { ManifestDigest, manifestDigest, type ManifestLine } from "./manifest";
-import { OutputNames } from "./output-names";
+import { recipeOfFirst } from "./first-manifest";
+import { ManifestDigest, manifestDigest, readHeader, readLine, renderKey, type ManifestLine } from "./manifest";
+import { outputName, OutputNames } from "./output-names";
 
 const line = (n: number, copy = 0): ManifestLine => ({
   source: createHash("sha256").update(String(n)).digest("hex"),
@@ -12,13 +13,22 @@ const line = (n: number, copy = 0): ManifestLine => ({
   split: "train",
   state: "labeled",
   size: { width: 640, height: 480 },
-  transform: { orientation: 1, resize: null, flipSideways: copy > 0 },
+  made: copy > 0,
+  recipe: recipeOfFirst(
+    "ab".repeat(32),
+    { orientation: 1, resize: null, flipSideways: copy > 0 },
+    { width: 640, height: 480 },
+  ),
   objects: [{ class: "roll", shape: { kind: "box", x: 1 + n / 3, y: 2, width: 30, height: 40 } }],
   classes: [],
   captions: [],
   fields: {},
 });
-const header = { larder: "manifest 1" as const, classes: [{ name: "roll" }] };
+const header = {
+  larder: "manifest 2" as const,
+  classes: [{ name: "roll" }],
+  images: { as: "same" as const, quality: 92 },
+};
 
 describe("canonicalJson", () => {
   it("orders keys and leaves out what is undefined", () => {
@@ -61,10 +71,44 @@ describe("manifestDigest", () => {
   });
 });
 
+describe("a manifest of the first number", () => {
+  const transform = { orientation: 1, resize: null, flipSideways: true };
+  const { recipe: _, made: __, tile: ___, ...old } = { tile: undefined, ...line(1, 1) };
+  it("is read as what it said, and its renderings are found where they were kept", () => {
+    const text = canonicalJson({ ...old, transform });
+    const read = readLine(text);
+    expect(read).toMatchObject({ made: true, recipe: { warp: [-1, 0, 640, 0, 1, 0, 0, 0, 1] } });
+    const key = createHash("sha256")
+      .update(canonicalJson({ source: old.source, transform }))
+      .digest("hex");
+    expect(renderKey(read, header.images)).toBe(key);
+    expect(readHeader('{"larder":"manifest 1","classes":[{"name":"roll"}]}').classes).toEqual([{ name: "roll" }]);
+    expect(readLine(canonicalJson(line(1)))).toEqual(line(1));
+  });
+});
+
 describe("names of outputs", () => {
-  it("takes the base name, a word for copies, and the extension of the bytes", () => {
-    const names = new OutputNames();
-    expect(names.claim("images/a b.jpeg", 0, "jpg")).toBe("a b.jpg");
-    expect(names.claim("a.tif", 2, "png")).toBe("a_copy2.png");
+  const claim = (template: string, multiplied: boolean, names: string[]) => {
+    const given = new OutputNames(template, multiplied);
+    return names.map((name, at) => given.claim({ name, key: String(at).repeat(64), split: "train" }));
+  };
+  it("follow the template, each once whatever its case and extension", () => {
+    expect(claim("{name}", false, ["a/1.jpg", "b/1.jpg", "b/1.png", "c/1.JPG", "1_2.jpg", "a.b.jpg"])).toEqual([
+      "1",
+      "1_2",
+      "1_3",
+      "1_4",
+      "1_2_2",
+      "a.b",
+    ]);
+    expect(claim("{split}-{number}", false, ["a.jpg", "b.jpg"])).toEqual(["train-000001", "train-000002"]);
+    expect(claim("{hash}", false, ["a.jpg"])).toEqual(["0".repeat(16)]);
+  });
+  it("of copies and tiles never meet those of an image that is called like one", () => {
+    const [plain, like] = claim("{name}", true, ["a.jpg", "a_copy1.jpg"]) as [string, string];
+    const all = [plain, like].flatMap((stem) => [0, 1, 2].map((copy) => outputName(stem, null, copy, "jpg")));
+    expect(new Set(all).size).toBe(6);
+    expect(outputName("a", { row: 0, column: 1 }, 2, "png")).toBe("a_r0c1_copy2.png");
+    expect(outputName("a", null, 0, "")).toBe("a");
   });
 });
