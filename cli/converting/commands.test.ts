@@ -2,6 +2,7 @@
 import { manyPictures } from "@larder/demo/many";
 import { zipBytes } from "@larder/server/tests/bakery";
 import { execFile, spawn } from "node:child_process";
+import { createHash } from "node:crypto";
 import {
   existsSync,
   mkdirSync,
@@ -172,7 +173,7 @@ describe("build", () => {
     const plan = path.join(folder, "plan.yaml");
     writeFileSync(
       plan,
-      "relabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\n  seed: 3\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  flipSideways: 1\npack:\n  formats: [yolo, coco]\n",
+      "plan: 2\nseed: 3\nrelabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  do: [{ op: flip-sideways }]\npack:\n  formats: [yolo, coco]\n",
     );
     const ran = await larder("build", source, path.join(folder, "built"), "--plan", plan, "--json");
     expect([ran.status, ran.stderr]).toEqual([0, ""]);
@@ -199,6 +200,60 @@ describe("build", () => {
       );
     expect((await larder("build", source, path.join(folder, "again"), "--plan", plan)).status).toBe(0);
     expect(label("again")).toBe(label("built"));
+  });
+  it("counts without writing, says its digest, and why an image is not there", async () => {
+    const plan = path.join(folder, "dry.yaml");
+    writeFileSync(plan, "plan: 2\nselect: { where: 'name like \"*_00000*\" or objects >= 1', cap: { images: 4 } }\n");
+    const manifest = path.join(folder, "manifest.jsonl");
+    const dry = await larder("build", source, path.join(folder, "dry"), "--plan", plan, "--dry", "--json");
+    expect([dry.status, dry.stderr, existsSync(path.join(folder, "dry"))]).toEqual([0, "", false]);
+    const said = JSON.parse(dry.stdout) as {
+      digest: string;
+      splits: Record<string, { images: number; objects: number }>;
+      steps: { step: string; images: number }[];
+    };
+    expect(said.steps.map(({ step }) => step)).toEqual([
+      "stock",
+      "select",
+      "relabel",
+      "split",
+      "prepare",
+      "augment",
+      "pack",
+    ]);
+    expect(said.steps[0]?.images).toBe(12);
+    expect(Object.keys(said.splits)).toEqual(["train", "val", "test"]);
+    const told = await larder("build", source, "--plan", plan, "--manifest", manifest, "--json");
+    expect((JSON.parse(told.stdout) as { digest: string }).digest).toBe(said.digest);
+    expect(createHash("sha256").update(readFileSync(manifest)).digest("hex")).toBe(said.digest);
+    const names = readdirSync(source, { recursive: true })
+      .map(String)
+      .filter((name) => name.endsWith(".jpg"));
+    const why = await Promise.all(
+      names
+        .slice(0, 3)
+        .map(async (name) => (await larder("build", source, "--plan", plan, "--explain", path.basename(name))).stdout),
+    );
+    expect(why.join("")).toMatch(/left at select: cap: .* has its 4 images already|goes to (train|val|test)/);
+  });
+  it("refuses a plan that cannot be with its line, and writes nothing", async () => {
+    const plan = path.join(folder, "wrong.yaml");
+    const cases: [string, RegExp][] = [
+      ["plan: 2\nsplit:\n  ratio: { trian: 3 }\n", /Line 3, split\.ratio\.trian.*Did you mean train/],
+      ["plan: 2\nvisible: 30\n", /Line 2, visible: 30 is out of range/],
+      ["plan: 2\naugment: { do: [{ op: spin }] }\n", /Line 2, augment\.do\[0\]\.op/],
+      ["plan: 2\nsplit: { mode: counts, counts: { val: 500 } }\n", /ask for 500 images/],
+      ["plan: 2\nsplit: { like: 3 }\n", /application alone knows/],
+      ["plan: 2\nselect: { where: '@night' }\n", /No selection is saved as @night/],
+      ["plan: 2\npack: { formats: [scrolls] }\n", /cannot be packed/],
+      ["plan: 2\nprepare: { tiles: { columns: 60, rows: 60 } }\n", /would be \d px/],
+    ];
+    for (const [text, message] of cases) {
+      writeFileSync(plan, text);
+      const ran = await larder("build", source, path.join(folder, "wrong"), "--plan", plan);
+      expect([ran.status, existsSync(path.join(folder, "wrong"))], text).toEqual([2, false]);
+      expect(ran.stderr).toMatch(message);
+    }
   });
 });
 

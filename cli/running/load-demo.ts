@@ -27,7 +27,13 @@ const rackPlan = planSchema.parse({
     do: [
       { op: "flip-sideways", chance: "50%" },
       { op: "rotate", degrees: [-12, 12], chance: "60%" },
-      { oneOf: [{ op: "brightness", by: ["-20%", "20%"] }, { op: "warmth", by: ["-40%", "40%"] }], chance: "70%" },
+      {
+        oneOf: [
+          { op: "brightness", by: ["-20%", "20%"] },
+          { op: "warmth", by: ["-40%", "40%"] },
+        ],
+        chance: "70%",
+      },
       { op: "noise", sigma: [2, 6], chance: "30%" },
     ],
   },

@@ -27,7 +27,7 @@ function refuse(context: Context, path: Path, message: string, input: unknown): 
 export function nearest(name: string, known: readonly string[]): string {
   const near = known
     .map((other) => ({ other, letters: distance(name.toLowerCase(), other.toLowerCase()) }))
-    .filter(({ letters }) => letters <= Math.max(1, Math.floor(name.length / 3)))
+    .filter(({ letters }) => letters <= Math.max(1, Math.ceil(name.length / 3)))
     .sort((a, b) => a.letters - b.letters)[0];
   return near ? ` Did you mean ${near.other}?` : "";
 }

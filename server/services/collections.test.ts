@@ -16,7 +16,8 @@ import { changeDelivery, deliveriesOf, readAgain } from "./deliveries";
 import { proposedName } from "./intake/receive";
 import { goTo } from "./go-to";
 import { jobHandlers } from "./job-handlers";
-import { createPlan, deletePlan, planRow, planSamples, plansOf, savePlan } from "./plans";
+import { createPlan, deletePlan, planRow, plansOf, savePlan } from "./plans";
+import { planEvidence } from "./planning/evidence";
 import { uploadFolder } from "./intake/sent-files";
 import { startBuild } from "./versions";
 
@@ -168,10 +169,9 @@ describe("plans", () => {
     });
     expect(await planRow(id)).toMatchObject({
       name: "By text",
-      body: { seed: 8,
-  split: { ratio: { train: 50, val: 50, test: 0 } } },
+      body: { seed: 8, split: { ratio: { train: 50, val: 50, test: 0 } } },
     });
-    await expect(savePlan(localActor, id, { yaml: "split: {seed: -4}" })).rejects.toThrow(/split\.seed/);
+    await expect(savePlan(localActor, id, { yaml: "split: {seed: -4}" })).rejects.toThrow(/seed: -4 is out of range/);
     await expect(savePlan(localActor, id, { body: { pack: { formats: ["stone tablets"] } } })).rejects.toThrow(
       /cannot be written/,
     );
@@ -181,26 +181,26 @@ describe("plans", () => {
     await expect(planRow(id)).rejects.toThrow(/no plan/);
   });
   it("show a training image before and after, with labels moved", async () => {
-    const samples = await planSamples(
+    const samples = await planEvidence(
       localActor,
       racks,
       planSchema.parse({
         prepare: { resize: { mode: "stretch", width: 32, height: 24, larger: true } },
         augment: { copies: 2, do: [{ op: "flip-sideways", chance: 1 }] },
       }),
-      1,
+      { turn: 1 },
     );
     expect(samples?.before).toMatchObject({ width: 64, height: 48, words: "in stock" });
     expect(samples?.after.map(({ copy, width, height, words }) => [copy, width, height, words])).toEqual([
       [0, 32, 24, "32 × 24"],
-      [1, 32, 24, "flipped, 32 × 24"],
-      [2, 32, 24, "flipped, 32 × 24"],
+      [1, 32, 24, "moved"],
+      [2, 32, 24, "moved"],
     ]);
     const [straight, flipped] =
       samples?.after.map(({ objects }) => objects[0]?.shape as { x: number; width: number }) ?? [];
     expect(flipped?.x).toBeCloseTo(32 - (straight?.x ?? 0) - (straight?.width ?? 0), 9);
     expect(samples?.after[0]?.picture.startsWith("data:image/webp;base64,")).toBe(true);
-    expect(await planSamples(localActor, racks, planSchema.parse({ select: { states: [] } }), 0)).toBeNull();
+    expect(await planEvidence(localActor, racks, planSchema.parse({ select: { states: [] } }), {})).toBeNull();
   });
 });
 

@@ -9,7 +9,13 @@ export const source = "ab".repeat(32);
 /** A picture of an upright size, resized, then warped onto an output. */
 export function recipeOf(
   size: Size,
-  { orientation = 1, resize = size, warp, out = resize, ...more }: Partial<Recipe> & {
+  {
+    orientation = 1,
+    resize = size,
+    warp,
+    out = resize,
+    ...more
+  }: Partial<Omit<Recipe, "warp">> & {
     orientation?: number;
     resize?: Size;
     warp?: Matrix;

@@ -66,9 +66,9 @@ describe("textures", () => {
     expect([data[0], data[3 * 3], data[4 * 3]]).toEqual([50, 50, 0]);
     const edge = flat(50, 20, 5);
     for (let at = 0; at < edge.data.length; at++) if (Math.floor(at / 3) % 20 >= 10) edge.data[at] = 150;
-    const sharp = await change("sharpen", edge, { amount: 1 });
-    expect(Math.max(...sharp)).toBeGreaterThan(150);
-    expect(Math.min(...sharp)).toBeLessThan(50);
+    const sharp = Array.from(await change("sharpen", edge, { amount: 1 }));
+    expect(sharp.some((value) => value > 150)).toBe(true);
+    expect(sharp.some((value) => value < 50)).toBe(true);
   });
   it("erase paints its places and nothing else, each of its share", () => {
     const erase = patchOpNamed("erase");

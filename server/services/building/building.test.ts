@@ -27,7 +27,9 @@ import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { changeDelivery } from "../deliveries";
-import { createPlan, foreseenLosses, planFlow } from "../plans";
+import { foreseenLosses } from "../planning/foreseen-losses";
+import { planFlow } from "../planning/plan-flow";
+import { createPlan } from "../plans";
 import { startBuild, startPackage } from "../versions";
 
 let stop: () => void;
@@ -117,7 +119,7 @@ describe("a version", () => {
     expect(out.map(({ images }) => images)).toEqual([24, 4, 4]);
     const again = await build(plan, "Again");
     expect(again.version).toMatchObject({ number: 2, digest: first.version.digest });
-    const other = await build({ ...plan, split: { ...plan.split, seed: 5 } }, "Other seed");
+    const other = await build({ ...plan, seed: 5 }, "Other seed");
     expect(other.version.digest).not.toBe(first.version.digest);
     expect(sha256(await blobs().read(first.version.digest as string))).toBe(first.version.digest);
   });

@@ -20,8 +20,7 @@ import { startBuild, startPackage, versionLosses } from "../versions";
 
 let stop: () => void;
 let version: number;
-const plan = planSchema.parse({ seed: 2,
-  split: { ratio: { train: 50, val: 30, test: 20 } } });
+const plan = planSchema.parse({ seed: 2, split: { ratio: { train: 50, val: 30, test: 20 } } });
 
 beforeAll(async () => {
   stop = await startWorker();
