@@ -21,6 +21,14 @@ export function changesPixels({ grey, contrast, effects }: Recipe): boolean {
   return grey || contrast !== "none" || effects.length > 0;
 }
 
+/** The tones that a recipe begins with, and what follows them; none where something is done to the picture before. */
+export function leadingTones({ grey, contrast, effects }: Recipe): { tones: Tone[]; rest: DrawnEffect[] } {
+  if (grey || contrast !== "none") return { tones: [], rest: effects };
+  const end = effects.findIndex(({ op }) => opNamed(op).kind !== "tone");
+  const count = end < 0 ? effects.length : end;
+  return { tones: effects.slice(0, count).map(toneOf), rest: effects.slice(count) };
+}
+
 async function applyEffect(raster: ColourRaster, effect: DrawnEffect, tools: EffectTools): Promise<ColourRaster> {
   const { op, values, seed = 0, places = [], pasted = [] } = effect;
   switch (opNamed(op).kind) {

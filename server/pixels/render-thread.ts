@@ -17,7 +17,7 @@ export async function renderTask({ outputs, quality, sources }: RenderTask): Pro
   const renderer = new Renderer((source) => {
     const bytes = sources.get(source);
     return bytes ? Promise.resolve(bytes) : Promise.reject(new Error(`no bytes of ${source}`));
-  });
+  }, outputs.length);
   try {
     const files: Uint8Array[] = [];
     for (const { recipe, kind } of outputs) files.push(await renderer.render(recipe, kind, quality));

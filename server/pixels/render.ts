@@ -1,10 +1,10 @@
 /** Makes the pixels of outputs by their recipes, and encodes them. */
-import { applyEffects, changesPixels, type LoadPasted } from "@larder/core/imaging/apply-effects";
+import { applyEffects, changesPixels, leadingTones, type LoadPasted } from "@larder/core/imaging/apply-effects";
 import { fromCut } from "@larder/core/imaging/pixels/paste-cutout";
 import { inColour, inEightBits, type Raster } from "@larder/core/imaging/raster";
 import { leavesBytes, type Recipe, type RecipePart } from "@larder/core/imaging/recipe";
 import { localScale } from "@larder/core/imaging/sampling/local-scale";
-import { sampleParts, type SampledPart } from "@larder/core/imaging/sampling/sample-parts";
+import { sampleParts, sampleToned, type SampledPart } from "@larder/core/imaging/sampling/sample-parts";
 import { boundsOfPoints } from "@larder/core/geometry/box";
 import { compose, isIdentity, scaling, translation, type Matrix } from "@larder/core/geometry/transform";
 import type { Size } from "@larder/core/model/item";
@@ -43,9 +43,12 @@ const onRegion = ({ matrix, region }: Pick<RecipePart, "matrix" | "region">) =>
 /** Encodes pixels; JPEG and WebP at `quality`, 0 … 100. */
 function encoded(image: Sharp, kind: string, { quality, fineColour }: { quality: number; fineColour: boolean }): Sharp {
   if (kind === "jpg")
-    return image
-      .flatten({ background: "#ffffff" })
-      .jpeg({ quality, chromaSubsampling: fineColour ? "4:4:4" : "4:2:0" });
+    return (
+      image
+        .flatten({ background: "#ffffff" })
+        // Tables made for each picture take half the time of encoding again, for a twentieth of its bytes.
+        .jpeg({ quality, chromaSubsampling: fineColour ? "4:4:4" : "4:2:0", optimiseCoding: false })
+    );
   if (kind === "webp") return image.webp({ quality });
   return image.png({ compressionLevel: 6 });
 }
@@ -57,7 +60,11 @@ export class Renderer {
   private readonly rasters = new Map<string, Promise<Raster>>();
   private readonly depths = new Map<string, Promise<{ depth: Depth; fineColour: boolean }>>();
 
-  constructor(private readonly read: ReadSource) {}
+  /** `outputs` is how many outputs of one image are to be rendered: several share what is decoded. */
+  constructor(
+    private readonly read: ReadSource,
+    private readonly outputs = 1,
+  ) {}
 
   private async raster(
     { source, orientation, size, region }: Pick<RecipePart, "source" | "orientation" | "size" | "region">,
@@ -128,8 +135,11 @@ export class Renderer {
     const [first] = kinds;
     const depth = first && kinds.every((kind) => kind.depth === first.depth) ? first.depth : "8 bits";
     const { frame, warp, size, outside } = recipe;
-    const sampled = sampleParts(await this.parts(recipe, depth), { frame, warp, size, outside });
-    return applyEffects(sampled, recipe, {
+    const parts = await this.parts(recipe, depth);
+    const { tones, rest } = leadingTones(recipe);
+    const toned = sampleToned(parts, { warp, size, outside }, tones);
+    const sampled = toned ?? sampleParts(parts, { frame, warp, size, outside });
+    return applyEffects(sampled, toned ? { ...recipe, effects: rest } : recipe, {
       loadPasted: this.loadPasted,
       compressed: async (raster, quality) => {
         const bytes = await asImage(raster).flatten().jpeg({ quality }).toBuffer();
@@ -152,7 +162,9 @@ export class Renderer {
       Math.abs(a * region.width - recipe.size.width) < 1e-6 &&
       Math.abs(e * region.height - recipe.size.height) < 1e-6;
     if (!fills || a > 1 || e > 1) return null;
-    return openPart(await this.read(part.source), part, recipe.size);
+    if (this.outputs === 1) return openPart(await this.read(part.source), part, recipe.size);
+    const { depth } = await this.kindOf(part.source);
+    return asImage(await this.raster(part, recipe.size, depth));
   }
 
   /** The output's file, of this kind: jpg, png or webp, the first and last at `level`, 0 … 100. */

@@ -8,6 +8,8 @@ import type { Size } from "../../model/item";
 import type { Box } from "../../model/shape";
 import { parsedColour } from "../pixels/colour";
 import type { Raster } from "../raster";
+import type { Tone } from "../tone/tone";
+import { fusedSample, isFusable } from "./fused-sample";
 import { localScale } from "./local-scale";
 
 /** A picture on the frame. `toFrame` goes from its pixels to the frame's; it fills `window`, or everything. */
@@ -121,68 +123,6 @@ function blank({ width, height }: Size, like: Raster): Raster {
   return { data, width, height, channels: like.channels };
 }
 
-/**
- * Three channels of 8 bits through an affine map with the edge beyond, which nearly all pictures are: without a call for
- * each pixel. `back` goes from the output to the source.
- */
-function sampleAffineEdge(
-  source: Raster & { data: Uint8Array },
-  back: Matrix,
-  out: Raster & { data: Uint8Array },
-): void {
-  const { data, width, height } = source;
-  const [a, b, c, d, e, f] = back;
-  const [mostX, mostY] = [width - 1, height - 1];
-  const stride = width * 3;
-  const to = out.data;
-  let at = 0;
-  for (let row = 0; row < out.height; row++) {
-    const y = row + 0.5;
-    let u = a * 0.5 + b * y + c - 0.5;
-    let v = d * 0.5 + e * y + f - 0.5;
-    for (let column = 0; column < out.width; column++, u += a, v += d, at += 3) {
-      const px = u < 0 ? 0 : u > mostX ? mostX : u;
-      const py = v < 0 ? 0 : v > mostY ? mostY : v;
-      const x = px | 0;
-      const y0 = py | 0;
-      // Weights in 1/256, which is finer than the levels they mix.
-      const fx = ((px - x) * 256) | 0;
-      const fy = ((py - y0) * 256) | 0;
-      const first = y0 * stride + x * 3;
-      const right = x < mostX ? 3 : 0;
-      const second = first + (y0 < mostY ? stride : 0);
-      const w11 = fx * fy;
-      const w01 = (fx << 8) - w11;
-      const w10 = (fy << 8) - w11;
-      const w00 = 65_536 - w01 - w10 - w11;
-      to[at] =
-        (w00 * (data[first] as number) +
-          w01 * (data[first + right] as number) +
-          w10 * (data[second] as number) +
-          w11 * (data[second + right] as number) +
-          32_768) >>>
-        16;
-      to[at + 1] =
-        (w00 * (data[first + 1] as number) +
-          w01 * (data[first + right + 1] as number) +
-          w10 * (data[second + 1] as number) +
-          w11 * (data[second + right + 1] as number) +
-          32_768) >>>
-        16;
-      to[at + 2] =
-        (w00 * (data[first + 2] as number) +
-          w01 * (data[first + right + 2] as number) +
-          w10 * (data[second + 2] as number) +
-          w11 * (data[second + right + 2] as number) +
-          32_768) >>>
-        16;
-    }
-  }
-}
-
-const isEightBitColour = (raster: Raster): raster is Raster & { data: Uint8Array } =>
-  raster.channels === 3 && raster.data instanceof Uint8Array;
-
 function sampleOne({ raster, toFrame }: SampledPart, warp: Matrix, out: Raster, outside: string): void {
   const map = compose(toFrame, warp);
   if (isIdentity(map) && raster.width === out.width && raster.height === out.height) {
@@ -192,10 +132,6 @@ function sampleOne({ raster, toFrame }: SampledPart, warp: Matrix, out: Raster, 
   const back = invert(map);
   const scale = localScale(map, raster);
   const cubic = Math.max(scale.x, scale.y) > enlarging;
-  if (!cubic && outside === "edge" && isAffine(map) && isEightBitColour(raster) && isEightBitColour(out)) {
-    sampleAffineEdge(raster, back, out);
-    return;
-  }
   const sampler = new Sampler(raster, beyondOf(outside, raster));
   const [a, b, c, d, e, f, g, h, i] = back;
   for (let row = 0; row < out.height; row++) {
@@ -252,6 +188,25 @@ function sampleSeveral(parts: readonly SampledPart[], frame: Size, warp: Matrix,
 function applied([a, b, c, d, e, f, g, h, i]: Matrix, x: number, y: number): [number, number] {
   const w = g * x + h * y + i;
   return [(a * x + b * y + c) / w, (d * x + e * y + f) / w];
+}
+
+/**
+ * The same with tones after it, where both can be done in one pass; null where they cannot. See fused-sample.ts.
+ */
+export function sampleToned(
+  parts: readonly SampledPart[],
+  { warp = identity, size, outside }: { warp?: Matrix; size: Size; outside: string },
+  tones: readonly Tone[],
+): Raster | null {
+  const [first, ...others] = parts;
+  if (!first || others.length > 0 || first.window || outside !== "edge" || !tones.every(isFusable)) return null;
+  const { raster, toFrame } = first;
+  const map = compose(toFrame, warp);
+  if (!isAffine(map) || raster.channels !== 3) return null;
+  const scale = localScale(map, raster);
+  if (Math.max(scale.x, scale.y) > enlarging) return null;
+  const data = fusedSample(raster, invert(map), size, tones);
+  return data && { data, width: size.width, height: size.height, channels: 3 };
 }
 
 /**

@@ -1,0 +1,94 @@
+/**
+ * Sampling and tones in one pass (wasm/assembly/fused.ts), for what nearly all outputs are: three channels of 8 bits, an
+ * affine map, the edge beyond, linear interpolation. Levels are not rounded between sampling and tones.
+ */
+import type { Matrix } from "../../geometry/transform";
+import type { Size } from "../../model/item";
+import type { Raster } from "../raster";
+import type { Tone } from "../tone/tone";
+import { fusedBytes } from "../wasm/fused-bytes";
+
+type Fused = {
+  memory: { buffer: ArrayBuffer };
+  reserve: (bytes: number) => void;
+  sample: (...numbers: number[]) => void;
+};
+type Assembly = {
+  Module: new (bytes: Uint8Array) => object;
+  Instance: new (module: object) => { exports: unknown };
+};
+
+let loaded: Fused | null = null;
+
+function fused(): Fused {
+  if (loaded) return loaded;
+  const { Module, Instance } = (globalThis as unknown as { WebAssembly: Assembly }).WebAssembly;
+  const bytes = Uint8Array.from(atob(fusedBytes), (sign) => sign.charCodeAt(0));
+  return (loaded = new Instance(new Module(bytes)).exports as Fused);
+}
+
+/** Where the first picture begins: before it lies what the compiler puts there. */
+const firstByte = 65_536;
+const alignment = 16;
+const aligned = (place: number) => Math.ceil(place / alignment) * alignment;
+const stageBytes = 64;
+/** Places are counted in 1/65536 of a pixel within 32 bits: none may lie further out than this. */
+const furthest = 30_000;
+
+/** The tones that the pass knows: those that are a sum of channels and a constant. */
+export function isFusable(tone: Tone): boolean {
+  return tone.kind === "affine" || tone.kind === "matrix";
+}
+
+function withinReach([a, b, c, d, e, f]: Matrix, { width, height }: Size): boolean {
+  return [
+    [0, 0],
+    [width, 0],
+    [0, height],
+    [width, height],
+  ].every(([x = 0, y = 0]) => Math.abs(a * x + b * y + c) < furthest && Math.abs(d * x + e * y + f) < furthest);
+}
+
+/** The stages' numbers: kind, then three vectors of four. */
+function writeStages(memory: ArrayBuffer, place: number, tones: readonly Tone[]): void {
+  const view = new DataView(memory);
+  tones.forEach((tone, nth) => {
+    const stage = place + nth * stageBytes;
+    const vectors =
+      tone.kind === "affine"
+        ? [tone.factor, [tone.offset, tone.offset, tone.offset], [0, 0, 0]]
+        : tone.kind === "matrix"
+          ? [0, 1, 2].map((column) => [0, 1, 2].map((row) => tone.of[row * 3 + column] as number))
+          : [];
+    view.setInt32(stage, tone.kind === "affine" ? 0 : 1, true);
+    vectors.forEach((vector, at) =>
+      vector.forEach((value, lane) => view.setFloat32(stage + alignment * (at + 1) + 4 * lane, value, true)),
+    );
+  });
+}
+
+/**
+ * The output's pixels; null where this pass cannot make them. `back` goes from the output to the raster; all tones must be
+ * fusable.
+ */
+export function fusedSample(
+  { data, width, height, channels }: Raster,
+  back: Matrix,
+  size: Size,
+  tones: readonly Tone[],
+): Uint8Array | null {
+  if (channels !== 3 || data instanceof Uint16Array || !withinReach(back, size)) return null;
+  if (width > furthest || height > furthest) return null;
+  const { memory, reserve, sample } = fused();
+  const length = size.width * size.height * 3;
+  // A byte behind the source's last pixel is read with it.
+  const target = aligned(firstByte + data.length + 1);
+  const numbers = aligned(target + length);
+  const stages = numbers + 6 * 8 + (alignment - ((6 * 8) % alignment));
+  reserve(stages + tones.length * stageBytes);
+  new Uint8Array(memory.buffer, firstByte, data.length).set(data);
+  new Float64Array(memory.buffer, numbers, 6).set(back.slice(0, 6));
+  writeStages(memory.buffer, stages, tones);
+  sample(firstByte, width, height, target, size.width, size.height, numbers, stages, tones.length);
+  return new Uint8Array(memory.buffer, target, length).slice();
+}

@@ -1,0 +1,2 @@
+/** The bytes of the compiled pass. Throws what the compiler says. */
+export function compileFused(): Promise<Uint8Array>;
