@@ -1,6 +1,6 @@
 /** Labels that follow their pixels: moved by a map, cut to a frame, dropped where too little of them is left. */
 import { clipShape, isDegenerate } from "../geometry/shape";
-import { isIdentity, isMirroring, mapShape, translation, type Matrix } from "../geometry/transform";
+import { isMirroring, mapShape, translation, type Matrix } from "../geometry/transform";
 import { visibleShare } from "../geometry/visible-share";
 import type { ClassInfo, LabeledObject, Size } from "../model/item";
 import { mirrorOrder } from "../model/keypoint-pairs";
@@ -87,6 +87,3 @@ export function cutObjects(
 function unshifted(shape: Shape, x: number, y: number): Shape {
   return shape.kind === "mask" ? shape : mapShape(shape, translation(x, y), { width: 0, height: 0 });
 }
-
-export const leavesObjects = (matrix: Matrix, from: Size, to: Size): boolean =>
-  isIdentity(matrix) && from.width === to.width && from.height === to.height;

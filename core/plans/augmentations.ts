@@ -118,7 +118,7 @@ function toneStep(entry: unknown, path: Path, context: Context): ToneStep | null
     return null;
   }
   const values = readParameters(op, fields, { path, context, others: [] });
-  return values ? ({ op: op.name, ...values } as ToneStep) : null;
+  return values ? { op: op.name, ...values } : null;
 }
 
 /** The chance of a step, 1 where it does not say. */
@@ -144,7 +144,7 @@ function opStep(entry: unknown, path: Path, context: Context): OpStep | null {
   }
   const chance = readChance(fields, path, context);
   const values = readParameters(op, fields, { path, context, others: ["chance"] });
-  return values ? ({ op: op.name, chance, ...values } as OpStep) : null;
+  return values ? { op: op.name, chance, ...values } : null;
 }
 
 function groupOf(list: unknown, path: Path, context: Context): OpStep[] {
@@ -210,5 +210,5 @@ export function newOpStep(name: string): OpStep {
   const op = byName.get(name);
   if (!op) throw new RangeError(`there is no op ${name}`);
   const values = Object.fromEntries(Object.entries(op.parameters).map(([key, { default: value }]) => [key, value]));
-  return { op: name, chance: 1, ...values } as OpStep;
+  return { op: name, chance: 1, ...values };
 }

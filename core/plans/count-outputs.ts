@@ -51,7 +51,8 @@ export async function countOutputs(
   context: OutputContext,
   sampleOf?: { all: number; sampled: number },
 ): Promise<OutputCounts> {
-  const [prepared, augmented]: [Bands, Bands] = [new Map(), new Map()];
+  const prepared: Bands = new Map();
+  const augmented: Bands = new Map();
   let unchanged = 0;
   const still = {
     ...context,

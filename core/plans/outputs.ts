@@ -55,16 +55,6 @@ export type OutputContext = {
   partner: (key: string) => Promise<PlannedImage>;
 };
 
-/** What ops of a plan bring in other images. */
-export function takesPartners(plan: Plan): boolean {
-  const named = (steps: readonly unknown[]): boolean =>
-    steps.some((step) => {
-      const { op, oneOf, ops } = step as { op?: string; oneOf?: unknown[]; ops?: unknown[] };
-      return op === "mosaic" || op === "paste" || (op === undefined && named(oneOf ?? ops ?? []));
-    });
-  return (plan.augment.copies > 0 || plan.augment.rare !== null) && named(plan.augment.do);
-}
-
 type Prepared = { frame: Frame; objects: LabeledObject[]; dropped: Dropped[]; resize: Matrix };
 
 /** An image's frames with its labels cut to each, in pixels of the frame's region. */

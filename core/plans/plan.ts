@@ -4,7 +4,7 @@
  */
 import { z } from "zod";
 import { isColour } from "../imaging/pixels/colour";
-import { labelStates, splitNames } from "../model/item";
+import { labelStates } from "../model/item";
 import { parseSelection } from "../selection/parse";
 import { SelectionError } from "../selection/selection-error";
 import { longestText } from "../selection/tokens";
@@ -226,7 +226,7 @@ const formatSchema = z.union([
   z
     .string()
     .min(1)
-    .transform((format) => ({ format, options: {} as Record<string, string> })),
+    .transform((format) => ({ format, options: {} })),
   z.strictObject({
     format: z.string().min(1),
     options: z
@@ -280,9 +280,6 @@ export const planSchema = z.strictObject({
   pack: packSchema,
 });
 export type Plan = z.infer<typeof planSchema>;
-
-/** The splits that a plan's dealing names. */
-export const askedSplits = ({ ratio }: Plan["split"]) => splitNames.filter((split) => ratio[split] > 0);
 
 /**
  * A plan as it starts on the screen: everything labeled or empty as it is, splits that came are kept, the rest is dealt 80

@@ -81,7 +81,7 @@ export function HistoryDialog({
               <Button
                 look="go"
                 onClick={() => {
-                  onTake(revision.body as Plan);
+                  onTake(revision.body);
                   onDone();
                 }}
               >

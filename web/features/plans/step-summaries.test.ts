@@ -27,8 +27,12 @@ describe("stepSummaries", () => {
   it("say how images are dealt, sized, copied and packed", () => {
     expect(say({ split: { stand: "all" } }).split).toBe("keeps what came, the rest 70 / 20 / 10, seed 1");
     expect(say({ split: { mode: "keep" } }).split).toBe("as it stands in stock");
-    expect(say({ prepare: { resize: { mode: "fit", width: 640, height: 480, larger: true } } }).prepare).toBe("inside 640 × 480");
-    expect(say({ augment: { copies: 2, do: [{ op: "flip-sideways", chance: 0.5 }] } }).augment).toBe("train only, 2 more of each, flipped");
+    expect(say({ prepare: { resize: { mode: "fit", width: 640, height: 480, larger: true } } }).prepare).toBe(
+      "inside 640 × 480",
+    );
+    expect(say({ augment: { copies: 2, do: [{ op: "flip-sideways", chance: 0.5 }] } }).augment).toBe(
+      "train only, 2 more of each, flipped",
+    );
     expect(say({ augment: { copies: 1 } }).augment).toBe("train only, 1 more of each");
     expect(say({ pack: { formats: [] } }).pack).toBe("no package yet");
     expect(say({ pack: { formats: ["coco", "yolo"] } }).pack).toBe("coco, yolo");

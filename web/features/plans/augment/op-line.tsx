@@ -100,7 +100,7 @@ function ParameterWords({
   put: Put;
 }) {
   const value = step[name] as ParameterValue;
-  const set = (next: ParameterValue) => put({ ...step, [name]: next } as OpStep);
+  const set = (next: ParameterValue) => put({ ...step, [name]: next });
   switch (parameter.kind) {
     case "number":
       return (
@@ -181,7 +181,7 @@ export function OpSentence({ step, put }: { step: OpStep; put: Put }) {
           <ParameterWords op={op} name={name} parameter={parameter} step={step} put={put} />
         </span>
       ))}
-      <Chance chance={step.chance} label={op.title} onChange={(chance) => put({ ...step, chance } as OpStep)} />
+      <Chance chance={step.chance} label={op.title} onChange={(chance) => put({ ...step, chance })} />
     </span>
   );
 }

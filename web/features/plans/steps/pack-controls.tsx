@@ -165,7 +165,7 @@ export function PackControls({
             {chosen && format.options.length > 0 ? (
               <OptionRows
                 format={format}
-                options={chosen.options as Record<string, string>}
+                options={chosen.options}
                 onChange={(options) =>
                   set({
                     formats: pack.formats.map((entry) => (entry.format === name ? { format: name, options } : entry)),
