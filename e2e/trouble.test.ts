@@ -173,12 +173,25 @@ describe("long work", () => {
     await page.keyboard.press("Control+z");
     await seen(page.getByTestId("flow-pack-train").getByText("256"));
     await page.getByRole("button", { name: "YAML" }).click();
-    await page.getByRole("textbox", { name: "Plan as YAML" }).fill("split: {ratio: {train: much, val: 1, test: 1}}");
-    await page.getByRole("button", { name: "Save" }).click();
-    await seen(page.getByRole("alert").getByText(/split\.ratio\.train/));
-    await page.getByRole("textbox", { name: "Plan as YAML" }).fill("split: {ratio: {train: 50, val: 50, test: 0}}");
-    await page.getByRole("button", { name: "Save" }).click();
+    const text = page.getByRole("textbox", { name: "Plan as YAML" });
+    await text.fill("plan: 2\nsplit: {ratio: {train: much, val: 1, test: 1}}");
+    await seen(page.getByRole("alert").getByText(/Line 2, split\.ratio\.train: "much" is no number/));
+    await seen(page.getByTestId("flow-pack-train").getByText("256"));
+    await text.fill("plan: 2\nsplit: {ratio: {train: 50, val: 50, test: 0}}");
     await seen(page.getByTestId("flow-pack-val").getByText("160"));
+    // The sheet's own controls are written into the text.
+    await page.getByLabel("train share").fill("75");
+    await page.getByLabel("val share").fill("25");
+    await page.waitForFunction(() => document.querySelector(".cm-content")?.textContent?.includes("train: 75"));
+    await page.getByRole("button", { name: "History" }).click();
+    await seen(
+      page
+        .getByRole("dialog")
+        .getByText(/until .* changed it/)
+        .first(),
+    );
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "YAML" }).click();
   });
 
   it("is readable in the dark", async () => {

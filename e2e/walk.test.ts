@@ -231,12 +231,17 @@ describe("the whole way", () => {
     ] as const)
       await page.getByLabel(`${split} share`).fill(share);
     await page.getByRole("tab", { name: /Prepare/ }).click();
-    await page.getByRole("radio", { name: "distorted" }).click();
+    await page.getByLabel("Size", { exact: true }).selectOption({ label: "distorted" });
     await page.getByLabel("Width").fill(String(stretched.width));
     await page.getByLabel("Height").fill(String(stretched.height));
     await page.getByRole("tab", { name: /Augment/ }).click();
-    await page.getByLabel("Copies an image").fill("1");
-    await page.getByLabel("Flip sideways").fill("100");
+    await page.getByRole("button", { name: "Add an augmentation" }).click();
+    await page.getByRole("textbox", { name: "Find an augmentation" }).fill("flip side");
+    await page.keyboard.press("Enter");
+    await seen(page.getByRole("list", { name: /Augmentations/ }).getByText("Flip sideways"));
+    expect(await page.getByLabel("Copies an image").inputValue()).toBe("1");
+    await seen(page.getByText("copy 1: moved"));
+    await accessible("augmentations");
     await page.getByRole("tab", { name: /Pack/ }).click();
     // The format that suits outlines and keypoints is chosen already.
     await seen(page.getByRole("checkbox", { name: /^coco:/, checked: true }));

@@ -58,7 +58,14 @@ export type OutgoingItem = SizedItem & { open: () => Promise<Uint8Array>; file?:
 /** Where an outgoing picture comes from: its path and delivery, and which copy of it this is (0 is itself). */
 export type PictureOrigin = { path: string; delivery: string; copy: number };
 
-export type Outgoing = { title: string; classes: ClassInfo[]; items: AsyncIterable<OutgoingItem>; notes: string[] };
+export type Outgoing = {
+  title: string;
+  classes: ClassInfo[];
+  items: AsyncIterable<OutgoingItem>;
+  notes: string[];
+  /** Further files beside what the format writes, made once all else is written; `pictures` lie in files of their own. */
+  files?: (written: { pictures: number | null }) => { path: string; text: string }[];
+};
 
 /** Where a writer puts a package. Every picture is announced under the path its reader will give it. */
 export interface PackageSink extends FileSink {

@@ -83,6 +83,8 @@ export async function writePackage(
   }
   await format.write({ ...outgoing, classes, items: fitted() }, announced, options, report);
   await sink.write(sourceListFile, announced.sources.text());
+  const loose = format.loosePictures ? announced.expected.count - announced.absent.length : null;
+  for (const { path, text } of outgoing.files?.({ pictures: loose }) ?? []) await sink.write(path, text);
   return {
     images: announced.expected.count,
     objects: announced.expected.objects,

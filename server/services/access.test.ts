@@ -115,6 +115,8 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections/[id]/plan-flow": planSchema.parse({}),
   "POST /api/collections/[id]/plan-losses": planSchema.parse({}),
   "POST /api/collections/[id]/plan-samples": { plan: planSchema.parse({}), turn: 0 },
+  "POST /api/collections/[id]/plan-leaving": { plan: planSchema.parse({}), step: "select" },
+  "POST /api/plans/[id]/duplicate": {},
   "PATCH /api/deliveries/[id]": { name: "Mine" },
   "POST /api/deliveries/[id]/known": { files: [] },
   "POST /api/deliveries/[id]/leave-out": { ordinals: [0], leftOut: true },
@@ -129,6 +131,7 @@ const queries: Record<string, string> = {
   "GET /api/collections/[id]/classes/file": "?as=txt",
   "GET /api/images/[id]/cutout": "?x=0&y=0&width=10&height=10",
   "GET /api/collections/[id]/stock/ids": "?start=0&limit=5",
+  "GET /api/collections/[id]/versions/compare": "?first=1&second=1",
   "GET /api/deliveries/[id]/items": "?filter=all&offset=0&limit=5",
   "GET /api/versions/[id]/losses": "?format=coco",
   "GET /api/sources/bucket": "?bucket=Millrace%20store",
@@ -139,6 +142,7 @@ const onlyLooks = new Set([
   "POST /api/collections/[id]/plan-flow",
   "POST /api/collections/[id]/plan-losses",
   "POST /api/collections/[id]/plan-samples",
+  "POST /api/collections/[id]/plan-leaving",
 ]);
 
 async function call(route: string, method: string): Promise<Response> {

@@ -6,7 +6,10 @@ import { verifyPackage, writePackage } from "@larder/core/formats/write-package"
 import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
+import { planToYaml } from "@larder/core/plans/plan-text";
 import { upgradePlan } from "@larder/core/plans/upgrade";
+import { checkScript } from "@larder/core/versions/check-script";
+import { cardHtml, cardMarkdown, type DataCard } from "@larder/core/versions/data-card";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { renderKey, type ReadLine } from "@larder/core/versions/manifest";
 import { and, eq, ne } from "drizzle-orm";
@@ -88,6 +91,27 @@ export async function lossesOf(
   return report.list();
 }
 
+/** What is known of a version, for its data card. */
+export function cardOf(version: typeof versions.$inferSelect, title: string, losses: readonly Finding[]): DataCard {
+  const { numbers, sources, digest, note, frozenAt, selection } = version;
+  return {
+    title,
+    note,
+    digest: digest ?? "",
+    frozen: selection || !frozenAt ? null : frozenAt.toISOString().slice(0, 10),
+    images: numbers?.images ?? 0,
+    objects: numbers?.objects ?? 0,
+    bySplit: numbers?.bySplit ?? {},
+    byClass: numbers?.byClass ?? {},
+    sources: sources.map(({ name, images, facts }) => {
+      const { licence, citation, source, notes } = facts ?? noFacts;
+      return { name, images, licence, citation, source, notes };
+    }),
+    plan: planToYaml(upgradePlan(version.plan)),
+    losses: losses.map(({ sentence }) => sentence),
+  };
+}
+
 async function packVersion({ job, progress, write }: JobContext): Promise<void> {
   const [row] = await db()
     .select({ pack: packages, version: versions, collection: collections.name })
@@ -123,7 +147,16 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
         if (done % 5 === 0) await progress(done, total + 1, "Packing");
       },
     );
-    reportUnpairedMirrors(upgradePlan(version.plan), data.classes, losses);
+    const plan = upgradePlan(version.plan);
+    reportUnpairedMirrors(plan, data.classes, losses);
+    data.files = ({ pictures }) => {
+      const card = cardOf(version, title, losses.list());
+      return [
+        { path: "DATA-CARD.md", text: cardMarkdown(card) },
+        { path: "DATA-CARD.html", text: cardHtml(card) },
+        { path: "check.py", text: checkScript(pictures) },
+      ];
+    };
     const options = packOptions(format, version.numbers, pack.options);
     const written = await writePackage(format, data, sink, options, losses);
     const { sha256, bytes } = await sink.finish();

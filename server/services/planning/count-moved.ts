@@ -44,10 +44,3 @@ export async function countMoved(
   if ("counts" in reply) return reply.counts;
   throw new Failure(reply.failure.code, reply.failure.message);
 }
-
-/** Ends the thread, for tests and for commands that are done. */
-export async function closeCounting(): Promise<void> {
-  const counting = shared.larderCounting;
-  shared.larderCounting = undefined;
-  await counting?.destroy();
-}

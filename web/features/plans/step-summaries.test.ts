@@ -18,7 +18,9 @@ describe("stepSummaries", () => {
   it("name what is chosen and left out, in few words", () => {
     expect(say({ select: { states: [] } }).select).toBe("nothing");
     expect(say({ select: { states: ["labeled", "empty", "unlabeled"] } }).select).toBe("everything");
-    expect(say({ select: { states: ["labeled"], deliveries: [1, 2] } }).select).toBe("labeled, 2 deliveries");
+    expect(say({ select: { where: "tag = night", floor: 10, states: ["labeled"] } }).select).toBe(
+      "tag = night, labeled, classes from 10 images",
+    );
     expect(say({ relabel: { leaveOut: ["roll", "tart"] } }).relabel).toBe("roll and tart left out");
     expect(say({ relabel: { leaveOut: ["a", "b", "c"], rename: { d: "e" } } }).relabel).toBe(
       "3 classes left out; 1 renamed",
@@ -31,7 +33,7 @@ describe("stepSummaries", () => {
       "inside 640 × 480",
     );
     expect(say({ augment: { copies: 2, do: [{ op: "flip-sideways", chance: 0.5 }] } }).augment).toBe(
-      "train only, 2 more of each, flipped",
+      "train only, 2 more of each, flip sideways",
     );
     expect(say({ augment: { copies: 1 } }).augment).toBe("train only, 1 more of each");
     expect(say({ pack: { formats: [] } }).pack).toBe("no package yet");

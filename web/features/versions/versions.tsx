@@ -174,6 +174,14 @@ function VersionEntry({ row, before, formats }: { row: Row; before: Row | undefi
             </p>
             <p className="mt-0.5 flex items-baseline gap-4">
               <Change row={row} before={before} />
+              {before?.number && row.number ? (
+                <Link
+                  href={`/c/${row.collectionId}/versions/compare?first=${before.number}&second=${row.number}`}
+                  className="text-act underline-offset-2 hover:underline"
+                >
+                  Compare with v{before.number}
+                </Link>
+              ) : null}
               <button
                 type="button"
                 onClick={() => void copy(row.digest ?? "", "The digest")}
@@ -296,7 +304,13 @@ export function Versions({ collection, formats }: { collection: number; formats:
   const frozen = data.filter((row) => row.number !== null);
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
-      <PageHead title="Versions" aside={count(frozen.length, "version")} />
+      <PageHead title="Versions" aside={count(frozen.length, "version")}>
+        {frozen.length > 1 ? (
+          <Button asChild>
+            <Link href={`/c/${collection}/versions/compare`}>Compare two</Link>
+          </Button>
+        ) : null}
+      </PageHead>
       <ul className="border-t border-rule px-5">
         {data.slice(0, limit).map((row) => (
           <VersionEntry
