@@ -178,7 +178,7 @@ const views: View[] = [
   },
   { file: "classes.png", go: station("classes") },
   { file: "checks.png", go: station("checks") },
-  ...(["relabel", "augment", "pack"] as const).map((step): View => ({
+  ...(["augment", "pack"] as const).map((step): View => ({
     file: `plan-${step}.png`,
     go: async (page, url) => {
       const id = await collectionId(url, racks);
@@ -186,6 +186,7 @@ const views: View[] = [
     },
   })),
   { file: "versions.png", go: station("versions") },
+  { file: "compare.png", go: station("versions/compare") },
   { file: "stock-dark.png", dark: true, go: station("stock") },
 ];
 

@@ -180,6 +180,7 @@ describe("long work", () => {
     await text.fill("plan: 2\nsplit: {ratio: {train: 50, val: 50, test: 0}}");
     await seen(page.getByTestId("flow-pack-val").getByText("160"));
     // The sheet's own controls are written into the text.
+    await page.getByRole("tab", { name: /Split/ }).click();
     await page.getByLabel("train share").fill("75");
     await page.getByLabel("val share").fill("25");
     await page.waitForFunction(() => document.querySelector(".cm-content")?.textContent?.includes("train: 75"));

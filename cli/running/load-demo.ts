@@ -86,12 +86,13 @@ export async function loadDemo(home: string, share: number, say: (words: string)
   say("Building the demo's versions …");
   const racks = ids.get("Cooling racks") as number;
   const everyday = await createPlan(localActor, racks, { name: "Everyday set", body: rackPlan });
-  await createPlan(localActor, racks, { name: "Without tarts", body: tartless });
+  const plain = await createPlan(localActor, racks, { name: "Without tarts", body: tartless });
   const baskets = await createPlan(localActor, ids.get("Proving baskets") as number, {
     name: "Proof check",
     body: basketPlan,
   });
   for (const [planId, note] of [
+    [plain.id, "A first try, as the pictures are."],
     [everyday.id, "First set for the rack camera."],
     [baskets.id, "Small squares for the classifier."],
   ] as const)

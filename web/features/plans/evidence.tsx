@@ -1,6 +1,8 @@
 "use client";
 import { ownEntry } from "@larder/core/model/own-entry";
 import type { Band } from "@larder/core/plans/flow";
+import { opNamed } from "@larder/core/imaging/ops/registry";
+import type { OpStep } from "@larder/core/plans/augmentations";
 import type { Plan } from "@larder/core/plans/plan";
 import type { Evidence, Sample } from "@larder/server/services/planning/evidence";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
@@ -12,6 +14,7 @@ import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { count, number } from "@/ui/words";
+import { hasRange, planAt } from "./augment/range-steps";
 
 export type ClassColours = Map<string, string>;
 
@@ -53,29 +56,79 @@ export function SampleFigure({ sample, caption, colours }: { sample: Sample; cap
   );
 }
 
+/** One question for evidence: a plan, on which image, drawn for the how-manieth time. */
+function useEvidence(collection: number, plan: Plan, asked: { turn: number; draw: number; many: number }) {
+  return useQuery({
+    queryKey: ["plan-samples", collection, plan, asked],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      api<Evidence | null>(`/api/collections/${collection}/plan-samples`, {
+        method: "POST",
+        body: { plan, ...asked },
+        signal,
+      }),
+  });
+}
+
+const places = ["low end", "middle", "high end"];
+
+/** One line's range: its low end, its middle and its high end on one image, side by side. */
+function RangeEvidence({
+  collection,
+  plan,
+  step,
+  colours,
+  turn,
+}: {
+  collection: number;
+  plan: Plan;
+  step: OpStep;
+  colours: ClassColours;
+  turn: number;
+}) {
+  const asked = { turn, draw: 0, many: 1 };
+  const [low, middle, high] = [
+    useEvidence(collection, planAt(plan, step, 0), asked),
+    useEvidence(collection, planAt(plan, step, 0.5), asked),
+    useEvidence(collection, planAt(plan, step, 1), asked),
+  ];
+  return (
+    <section aria-label="The range" className="mb-4">
+      <h3 className="mb-1.5 text-ink-2">{opNamed(step.op).title} alone, over its range</h3>
+      <div className="grid grid-cols-3 gap-2">
+        {[low, middle, high].map(({ data }, at) => {
+          const sample = data?.after[0];
+          return sample ? (
+            <SampleFigure key={at} sample={sample} caption={places[at] ?? ""} colours={colours} />
+          ) : (
+            <p key={at} className="text-ink-3">
+              {places[at]}
+            </p>
+          );
+        })}
+      </div>
+    </section>
+  );
+}
+
 /** A training image before and after the plan, labels moved along. `d` draws anew, `n` takes another image. */
 export function SampleEvidence({
   collection,
   plan,
   colours,
+  line,
 }: {
   collection: number;
   plan: Plan;
   colours: ClassColours;
+  /** The augmentation whose range is shown above the mix. */
+  line: number | null;
 }) {
   const [turn, setTurn] = useState(0);
   const [draw, setDraw] = useState(0);
   const many = Math.min(8, Math.max(4, plan.augment.copies + 1));
-  const { data } = useQuery({
-    queryKey: ["plan-samples", collection, plan, turn, draw, many],
-    placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      api<Evidence | null>(`/api/collections/${collection}/plan-samples`, {
-        method: "POST",
-        body: { plan: evidencePlan(plan), turn, draw, many },
-        signal,
-      }),
-  });
+  const { data } = useEvidence(collection, evidencePlan(plan), { turn, draw, many });
+  const step = line === null ? undefined : plan.augment.do[line];
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { target } = event;
@@ -103,6 +156,9 @@ export function SampleEvidence({
           Another image
         </Button>
       </div>
+      {step && hasRange(step) ? (
+        <RangeEvidence collection={collection} plan={plan} step={step as OpStep} colours={colours} turn={turn} />
+      ) : null}
       <div className="grid grid-cols-4 items-start gap-x-2 gap-y-3">
         <SampleFigure
           sample={data.before}

@@ -190,6 +190,7 @@ export function FlowSheet({
   const [dialog, setDialog] = useState<"build" | "history" | "leaving" | null>(null);
   const [text, setText] = useQueryState("text", parseAsBoolean.withDefault(false));
   const [saving, setSaving] = useState(false);
+  const [line, setLine] = useState<number | null>(null);
   const [leaving, setLeaving] = useState<PlanStep>("select");
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const past = useRef<Plan[]>([]);
@@ -337,13 +338,27 @@ export function FlowSheet({
       >
         <section aria-label={`${titles[step]} controls`} className="border-r border-rule py-3.5 pr-5">
           <h2 className="mb-1.5 text-[15px]">{titles[step]}</h2>
-          <StepControls step={step} plan={plan} change={change} flow={flow} losses={losses} formats={formats} />
+          <StepControls
+            step={step}
+            plan={plan}
+            change={change}
+            flow={flow}
+            losses={losses}
+            formats={formats}
+            line={line}
+            onLine={setLine}
+          />
         </section>
         <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
           {text ? (
             <PlanText plan={plan} change={change} />
           ) : step === "prepare" || step === "augment" ? (
-            <SampleEvidence collection={collection} plan={plan} colours={colours} />
+            <SampleEvidence
+              collection={collection}
+              plan={plan}
+              colours={colours}
+              line={step === "augment" ? line : null}
+            />
           ) : (
             <CountEvidence bands={bands} colours={colours} flow={step === "split" ? flow : undefined} />
           )}

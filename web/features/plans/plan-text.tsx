@@ -1,8 +1,10 @@
 "use client";
 import { autocompletion, type CompletionContext, type CompletionResult } from "@codemirror/autocomplete";
 import { yaml } from "@codemirror/lang-yaml";
+import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
 import { linter, lintGutter, type Diagnostic } from "@codemirror/lint";
 import { EditorView } from "@codemirror/view";
+import { tags } from "@lezer/highlight";
 import { completePlan } from "@larder/core/plans/complete-plan";
 import { PlanError, planFromYaml, planToYaml, type PlanMistake } from "@larder/core/plans/plan-text";
 import type { Plan } from "@larder/core/plans/plan";
@@ -24,6 +26,14 @@ const look = EditorView.theme({
     color: "var(--color-ink)",
   },
 });
+
+/** Colours of the page, which are readable by day and by night. */
+const colours = HighlightStyle.define([
+  { tag: tags.propertyName, color: "var(--color-ink)", fontWeight: "600" },
+  { tag: [tags.string, tags.content], color: "var(--color-act)" },
+  { tag: tags.comment, color: "var(--color-ink-3)" },
+  { tag: [tags.punctuation, tags.separator, tags.bracket], color: "var(--color-ink-2)" },
+]);
 
 function mistakesIn(text: string): readonly PlanMistake[] {
   try {
@@ -54,6 +64,7 @@ const extensions = [
   lintGutter(),
   linter(lint),
   autocompletion({ override: [complete] }),
+  syntaxHighlighting(colours),
   look,
   EditorView.lineWrapping,
 ];

@@ -19,6 +19,8 @@ export function StepControls({
   flow,
   losses,
   formats,
+  line,
+  onLine,
 }: {
   step: Exclude<PlanStep, "stock">;
   plan: Plan;
@@ -26,6 +28,8 @@ export function StepControls({
   flow: PlanFlow | undefined;
   losses: readonly ForeseenLosses[] | undefined;
   formats: readonly PackFormat[];
+  line: number | null;
+  onLine: (line: number | null) => void;
 }) {
   switch (step) {
     case "select":
@@ -37,7 +41,7 @@ export function StepControls({
     case "prepare":
       return <PrepareControls plan={plan} change={change} />;
     case "augment":
-      return <AugmentControls plan={plan} change={change} unchanged={flow?.unchanged} />;
+      return <AugmentControls plan={plan} change={change} unchanged={flow?.unchanged} line={line} onLine={onLine} />;
     case "pack":
       return <PackControls plan={plan} change={change} losses={losses} formats={formats} />;
   }

@@ -8,6 +8,7 @@ import { count } from "@/ui/words";
 import { Hint, Row, Tick, type Change } from "../steps/rows";
 import { Chance, OpSentence } from "./op-line";
 import { OpPicker } from "./op-picker";
+import { hasRange } from "./range-steps";
 
 function LineActions({
   at,
@@ -115,10 +116,15 @@ export function AugmentControls({
   plan,
   change,
   unchanged,
+  line,
+  onLine,
 }: {
   plan: Plan;
   change: Change;
   unchanged: number | undefined;
+  /** The line whose range is shown beside; null where the whole mix is. */
+  line: number | null;
+  onLine: (line: number | null) => void;
 }) {
   const { augment } = plan;
   const set = (next: Partial<Plan["augment"]>) => change({ ...plan, augment: { ...augment, ...next } });
@@ -145,6 +151,17 @@ export function AugmentControls({
         {augment.do.map((step, at) => (
           <div role="listitem" key={at} className="flex items-start justify-between gap-2 border-t border-rule py-2">
             <Line step={step} put={(next) => set({ do: augment.do.map((other, n) => (n === at ? next : other)) })} />
+            {hasRange(step) ? (
+              <button
+                type="button"
+                aria-pressed={line === at}
+                aria-label={`Show the range of ${nameOf(step)}`}
+                onClick={() => onLine(line === at ? null : at)}
+                className={`h-[22px] shrink-0 rounded-sm px-1.5 text-[12px] ${line === at ? "bg-act text-act-ink" : "text-act hover:bg-well"}`}
+              >
+                range
+              </button>
+            ) : null}
             <LineActions
               at={at}
               of={augment.do.length}
