@@ -2,7 +2,17 @@ import reactHooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
 export default tseslint.config(
-  { ignores: ["core/imaging/wasm/assembly/**", "**/node_modules/**", "**/.next/**", ".larder/**", "**/next-env.d.ts", "**/*.cjs", "**/*.mjs"] },
+  {
+    ignores: [
+      "core/imaging/wasm/assembly/**",
+      "**/node_modules/**",
+      "**/.next/**",
+      ".larder/**",
+      "**/next-env.d.ts",
+      "**/*.cjs",
+      "**/*.mjs",
+    ],
+  },
   ...tseslint.configs.recommendedTypeChecked,
   {
     languageOptions: { parserOptions: { project: "./tsconfig.json", tsconfigRootDir: import.meta.dirname } },

@@ -173,7 +173,22 @@ describe("build", () => {
     const plan = path.join(folder, "plan.yaml");
     writeFileSync(
       plan,
-      "plan: 2\nseed: 3\nrelabel:\n  rename: { roll: bun }\nsplit:\n  ratio: { train: 50, val: 25, test: 25 }\nprepare:\n  resize: { mode: fit, width: 48, height: 48 }\naugment:\n  copies: 1\n  do: [{ op: flip-sideways }]\npack:\n  formats: [yolo, coco]\n",
+      [
+        "plan: 2",
+        "seed: 3",
+        "relabel:",
+        "  rename: { roll: bun }",
+        "split:",
+        "  ratio: { train: 50, val: 25, test: 25 }",
+        "prepare:",
+        "  resize: { mode: fit, width: 48, height: 48 }",
+        "augment:",
+        "  copies: 1",
+        "  do: [{ op: flip-sideways }]",
+        "pack:",
+        "  formats: [yolo, coco]",
+        "",
+      ].join("\n"),
     );
     const ran = await larder("build", source, path.join(folder, "built"), "--plan", plan, "--json");
     expect([ran.status, ran.stderr]).toEqual([0, ""]);

@@ -9,7 +9,9 @@ function page(): string {
   return [
     "# The plan",
     "",
-    `Made from the plan's schema and the registry of ops in \`core/imaging/ops/\`; a test fails when this page is stale (\`${again}\` writes it anew). The pictures are drawn from the demo by \`LARDER_DRAW_OPS=1 npx vitest run --project service server/pixels/op-pictures.test.ts\`.`,
+    "Made from the plan's schema and the registry of ops in `core/imaging/ops/`; a test fails when this page is stale",
+    `(\`${again}\` writes it anew). The pictures are drawn from the demo by`,
+    "`LARDER_DRAW_OPS=1 npx vitest run --project service server/pixels/op-pictures.test.ts`.",
     "",
     "A plan is one document, the same on the screen, as YAML, on the command line and in the API: `select`, `relabel`, `split`,",
     "`prepare`, `augment`, `pack`, run in this order. Everything has a default: `plan: 2` alone is a plan. Shares are written `30%`",

@@ -149,11 +149,11 @@ function writtenStep(step: Record<string, unknown>): Record<string, unknown> {
   if ("oneOf" in step) return { oneOf: list(step.oneOf), ...chance };
   if ("someOf" in step) return { someOf: step.someOf, ops: list(step.ops), ...chance };
   const { parameters } = opNamed(step.op as string);
-  const values = Object.entries(parameters).map(([name, parameter]) => {
+  const values = Object.entries(parameters).map(([name, parameter]): [string, unknown] => {
     const value = step[name];
     if (parameter.kind === "tones") return [name, list(value)];
     if (parameter.kind !== "number" || parameter.unit !== "share") return [name, value];
-    return [name, Array.isArray(value) ? value.map((end) => percent(end as number)) : percent(value as number)];
+    return [name, Array.isArray(value) ? (value as number[]).map(percent) : percent(value as number)];
   });
   return { op: step.op, ...chance, ...Object.fromEntries(values) };
 }

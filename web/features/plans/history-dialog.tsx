@@ -18,10 +18,7 @@ export function TextDifference({ before, after }: { before: string; after: strin
   return (
     <pre className="max-h-[46vh] overflow-auto rounded-md border border-rule bg-ground p-2 font-mono text-[12px] leading-[1.5]">
       {lines.map(({ kind, text }, at) => (
-        <div
-          key={at}
-          className={kind === "added" ? "bg-act-wash" : kind === "removed" ? "bg-harm-wash line-through" : "text-ink-2"}
-        >
+        <div key={at} className={kind === "added" ? "bg-act-wash" : kind === "removed" ? "bg-harm-wash" : "text-ink-2"}>
           <span aria-hidden="true">{kind === "added" ? "+ " : kind === "removed" ? "− " : "  "}</span>
           {text}
         </div>
@@ -54,7 +51,7 @@ export function HistoryDialog({
       wide
       onOpenChange={(open) => !open && onDone()}
       title="What the plan said before"
-      description="The chosen state beside today's: what is struck out is gone, what is green is new."
+      description="The chosen state beside today's: what begins with − is gone, what begins with + is new."
     >
       {error ? <Trouble error={error} /> : null}
       {data === undefined && !error ? <Loading what="the history" /> : null}

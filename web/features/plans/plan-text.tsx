@@ -103,7 +103,7 @@ export function PlanText({ plan, change }: { plan: Plan; change: (plan: Plan) =>
           onChange={type}
           extensions={extensions}
           theme="none"
-          basicSetup={{ foldGutter: false, highlightActiveLine: false }}
+          basicSetup={{ foldGutter: false, highlightActiveLine: false, highlightActiveLineGutter: false }}
           aria-label="Plan as YAML"
           onCreateEditor={(view) => view.contentDOM.setAttribute("aria-label", "Plan as YAML")}
         />

@@ -174,6 +174,18 @@ export function CompareVersions({ collection }: { collection: number }) {
           ) : null}
         </Middle>
         <Side side={data.second} align="right" />
+      </div>
+      <div className="grid grid-cols-2 gap-8 px-5 pt-6">
+        <section aria-label="Class balance">
+          <h2 className="mb-1.5 text-[15px]">Labels by class</h2>
+          <Balance classes={data.classes} />
+        </section>
+        <section aria-label="Settings">
+          <h2 className="mb-1.5 text-[15px]">Settings</h2>
+          <TextDifference before={data.first.yaml} after={data.second.yaml} />
+        </section>
+      </div>
+      <div className="grid grid-cols-[1fr_1.1fr_1fr] gap-x-8 px-5 pt-8">
         <section aria-label={`Only in v${data.first.number}`}>
           <h2 className="text-[15px]">
             Only in v{data.first.number}: {number(data.onlyFirst.count)}
@@ -202,16 +214,6 @@ export function CompareVersions({ collection }: { collection: number }) {
             Only in v{data.second.number}: {number(data.onlySecond.count)}
           </h2>
           <Pictures group={data.onlySecond} stock={data.stock} collection={collection} />
-        </section>
-      </div>
-      <div className="grid grid-cols-2 gap-8 px-5 pt-8">
-        <section aria-label="Class balance">
-          <h2 className="mb-1.5 text-[15px]">Labels by class</h2>
-          <Balance classes={data.classes} />
-        </section>
-        <section aria-label="Settings">
-          <h2 className="mb-1.5 text-[15px]">Settings</h2>
-          <TextDifference before={data.first.yaml} after={data.second.yaml} />
         </section>
       </div>
     </main>

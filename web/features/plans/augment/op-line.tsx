@@ -29,7 +29,7 @@ function Inline({
       max={max}
       step={step}
       onChange={(next) => onChange(next / factor)}
-      className="h-[22px] w-[56px] px-1"
+      className="h-[22px] w-[62px] px-1"
     />
   );
 }
@@ -206,7 +206,7 @@ export function Chance({
         max={100}
         step={5}
         onChange={(share) => onChange(share / 100)}
-        className="h-[22px] w-[52px] px-1"
+        className="h-[22px] w-[62px] px-1"
       />
       % of copies
     </span>

@@ -18,7 +18,7 @@ export function hasRange(step: AugmentStep): boolean {
 
 /** A plan that does a single line, always, with its ranges at a place: 0 the low end, 1 the high one. */
 export function planAt(plan: Plan, step: OpStep, place: number): Plan {
-  const fixed: OpStep = { ...step, chance: 1 } as OpStep;
+  const fixed: OpStep = { ...step, chance: 1 };
   for (const [name, { whole }] of numbersOf(step)) {
     const value = step[name];
     if (!isRange(value)) continue;
