@@ -1,14 +1,13 @@
 /** `larder build`: a plan run on files, with the core's own select, relabel, split, prepare, augment and pack. */
 import { fitItem } from "@larder/core/formats/fit";
-import type { Format, Options, Outgoing, OutgoingItem } from "@larder/core/formats/format";
+import type { Format, Options, Outgoing } from "@larder/core/formats/format";
 import { checkedOptions, sortOptions } from "@larder/core/formats/options";
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { verifyPackage, writePackage, type LinkingSink } from "@larder/core/formats/write-package";
 import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import { Findings, type Finding } from "@larder/core/model/finding";
-import { blankItem, splitNames, type ClassInfo, type Split } from "@larder/core/model/item";
-import { orderedClasses } from "@larder/core/plans/class-order";
+import { splitNames, type Split } from "@larder/core/model/item";
 import { countOutputs } from "@larder/core/plans/count-outputs";
 import { manyOutputs, mostMoved, type Band, type Flow, type FlowStep } from "@larder/core/plans/flow";
 import { refuseEmptySplits } from "@larder/core/plans/empty-splits";
@@ -17,14 +16,11 @@ import { type OutputContext } from "@larder/core/plans/outputs";
 import { planFromYaml } from "@larder/core/plans/plan-text";
 import type { Plan } from "@larder/core/plans/plan";
 import { expandSaved } from "@larder/core/plans/saved-selections";
-import { classInfosAfter } from "@larder/core/relabel/relabeling";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
-import { kindOf, ManifestDigest, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
-import { outputContext, relabeledImage, versionLines } from "@larder/core/versions/version-lines";
+import { ManifestDigest, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
+import { relabeledImage } from "@larder/core/versions/version-lines";
 import { openSource } from "@larder/server/files/open-source";
-import { readAhead } from "@larder/server/files/read-ahead";
-import { renderedExtension } from "@larder/server/pixels/render";
-import { closeRenderers, renderOutputs } from "@larder/server/pixels/render-pool";
+import { closeRenderers } from "@larder/server/pixels/render-pool";
 import { settings } from "@larder/server/settings";
 import { createWriteStream, readFileSync } from "node:fs";
 import { rename, rm } from "node:fs/promises";
@@ -36,6 +32,7 @@ import { explainImage } from "./explain";
 import { PlannedSource } from "./planned-source";
 import { printFindings, printRows } from "./print";
 import { progressBar, type Progress } from "./progress";
+import { itemOf, Run } from "./run";
 import { chooseFormat } from "./settled-items";
 
 type Count = { images: number; objects: number };
@@ -134,24 +131,6 @@ async function writeManifest(
   return { digest: digest.hex(), splits, total };
 }
 
-/** A manifest's line as an item on its way out. */
-function itemOf(line: ManifestLine, sourcePath: string): Omit<OutgoingItem, "open"> {
-  const { split, state, size, objects, classes, captions, fields, licence, copy } = line;
-  return {
-    ...blankItem(line.name),
-    split,
-    state,
-    size,
-    declared: size,
-    objects,
-    classes,
-    captions,
-    fields,
-    ...(licence ? { licence } : {}),
-    origin: { path: sourcePath, delivery: "", copy },
-  };
-}
-
 /** The sink's part under a folder, for plans that pack several formats. */
 function within(sink: LinkingSink, folder: string): LinkingSink {
   if (folder === "") return sink;
@@ -182,79 +161,6 @@ function treeWithin(tree: FileTree, folder: string): FileTree {
     stream: (file) => tree.stream(inside(file)),
     readRange: (file, start, end) => tree.readRange(inside(file), start, end),
   };
-}
-
-/** A run of a plan on a source: everything that its packages are written from. */
-export class Run {
-  constructor(
-    readonly source: PlannedSource,
-    readonly plan: Plan,
-    readonly flow: Flow,
-    readonly classes: ClassInfo[],
-    readonly context: OutputContext,
-  ) {}
-
-  static of(source: PlannedSource, plan: Plan): Run {
-    const flow = source.flow(plan);
-    const bands = flow.steps.find(({ step }) => step === "split")?.bands ?? [];
-    const list = orderedClasses(flow.classes, plan.pack.classes, bands);
-    const classes = classInfosAfter(list, source.classes, flow.relabeling);
-    const context = outputContext(plan, flow, classes, (key) => Promise.resolve(source.load(key)));
-    return new Run(source, plan, flow, classes, context);
-  }
-
-  get header(): ManifestHeader {
-    return { larder: "manifest 2", classes: this.classes, images: this.plan.pack.images };
-  }
-
-  lines(report?: Findings): AsyncGenerator<{ line: ManifestLine; image: { name: string } }> {
-    const { plan, flow, context, source } = this;
-    return versionLines(source.stockImages([...flow.assigned.keys()].sort()), {
-      plan,
-      flow,
-      context,
-      extensionOf: (kind, recipe) => renderedExtension(kind, recipe, plan.pack.images),
-      ...(report ? { report } : {}),
-    });
-  }
-
-  /** The outputs of each image together, so that what is decoded is decoded once. */
-  private async *groups() {
-    let group: { line: ManifestLine; image: { name: string } }[] = [];
-    for await (const entry of this.lines()) {
-      if (group[0] && group[0].line.source !== entry.line.source) {
-        yield group;
-        group = [];
-      }
-      group.push(entry);
-    }
-    if (group.length > 0) yield group;
-  }
-
-  async *items(): AsyncGenerator<OutgoingItem> {
-    const read = (key: string) => this.source.bytes(key);
-    const made = async (group: { line: ManifestLine }[]): Promise<Uint8Array[]> => {
-      const rendered = group.filter(({ line }) => line.made);
-      const files =
-        rendered.length === 0
-          ? []
-          : await renderOutputs(
-              rendered.map(({ line }) => ({ recipe: line.recipe, kind: kindOf(line.name) })),
-              this.plan.pack.images.quality,
-              read,
-            );
-      return files;
-    };
-    // One list of files stands for a group: whoever asks for one of its pictures waits for all.
-    for await (const { entry: group, bytes } of readAhead(this.groups(), made)) {
-      let at = 0;
-      for (const { line, image } of group) {
-        const nth = line.made ? at++ : -1;
-        const open = async () => (nth < 0 ? read(line.source) : ((await bytes())[nth] as Uint8Array));
-        yield { ...itemOf(line, image.name), open };
-      }
-    }
-  }
 }
 
 /** What the formats will make of a run's lines, before anything is written. */

@@ -2,7 +2,7 @@
 import { Failure } from "@larder/core/model/failure";
 import { outcomeWords } from "@larder/core/plans/explain";
 import { relabeledImage } from "@larder/core/versions/version-lines";
-import type { Run } from "./build";
+import type { Run } from "./run";
 import type { PlannedSource } from "./planned-source";
 
 /** A line for each image of that name: its path or its base name. Throws a Failure where there is none. */

@@ -1,4 +1,4 @@
-/** assembly/fused.ts, compiled: made by build.mjs, never by hand. */
+/** assembly/fused.ts, compiled: made by npm run build:wasm -w cli, never by hand. */
 export const fusedBytes = [
   "AGFzbQEAAAABEQJgCX9/f39/f39/fwBgAX8AAwMCAAEFAwEAAAcdAwZzYW1wbGUAAAdyZXNlcnZlAAEGbWVtb3J5AgAKgQcC1AYD",
   "A3sJfAp/IAYrAwghDCAGKwMQIQ0gBisDICEOIAYrAyghDyABQQFrQRB0IRYgAkEBa0EQdCEXIAYrAwAiEEQAAAAAAADwQKIiEZsi",

@@ -1,9 +1,9 @@
-// Compiles assembly/fused.ts and writes it as a module that every runtime can load: npm run build:wasm -w core
+// Compiles core/imaging/wasm/assembly/fused.ts and writes it as a module that every runtime can load: npm run build:wasm -w cli
 import { main } from "assemblyscript/asc";
 import { writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 
-const here = (name) => fileURLToPath(new URL(name, import.meta.url));
+const here = (name) => fileURLToPath(new URL(`../../core/imaging/wasm/${name}`, import.meta.url));
 
 /** The bytes of the compiled pass. Throws what the compiler says. */
 export async function compileFused() {
@@ -32,6 +32,6 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const lines = text.match(/.{1,100}/g).map((line) => `  "${line}",`);
   writeFileSync(
     here("fused-bytes.ts"),
-    `/** assembly/fused.ts, compiled: made by build.mjs, never by hand. */\nexport const fusedBytes = [\n${lines.join("\n")}\n].join("");\n`,
+    `/** assembly/fused.ts, compiled: made by npm run build:wasm -w cli, never by hand. */\nexport const fusedBytes = [\n${lines.join("\n")}\n].join("");\n`,
   );
 }
