@@ -19,13 +19,12 @@ import { expandSaved } from "@larder/core/plans/saved-selections";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { ManifestDigest, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
 import { relabeledImage } from "@larder/core/versions/version-lines";
+import { LineFile } from "@larder/server/files/line-file";
 import { openSource } from "@larder/server/files/open-source";
 import { closeRenderers } from "@larder/server/pixels/render-pool";
 import { settings } from "@larder/server/settings";
-import { createWriteStream, readFileSync } from "node:fs";
+import { readFileSync } from "node:fs";
 import { rename, rm } from "node:fs/promises";
-import { once } from "node:events";
-import { finished } from "node:stream/promises";
 import path from "node:path";
 import { Destination, refuseFilled } from "./destination";
 import { explainImage } from "./explain";
@@ -112,18 +111,15 @@ async function writeManifest(
 ): Promise<{ digest: string; splits: Record<Split, Count>; total: Count }> {
   const digest = new ManifestDigest(header);
   const splits = { train: { images: 0, objects: 0 }, val: { images: 0, objects: 0 }, test: { images: 0, objects: 0 } };
-  const out = file === null ? null : createWriteStream(file);
-  out?.write(`${canonicalJson(header)}\n`);
+  const out = file === null ? null : await LineFile.create(file);
+  await out?.add(canonicalJson(header));
   for await (const { line } of lines) {
     const text = digest.add(line);
-    if (out && !out.write(`${text}\n`)) await once(out, "drain");
+    await out?.add(text);
     splits[line.split].images++;
     splits[line.split].objects += line.objects.length;
   }
-  if (out) {
-    out.end();
-    await finished(out);
-  }
+  await out?.end();
   const total = splitNames.reduce(
     (all, split) => ({ images: all.images + splits[split].images, objects: all.objects + splits[split].objects }),
     { images: 0, objects: 0 },

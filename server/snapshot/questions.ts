@@ -58,6 +58,8 @@ export type TravellingFlow = Omit<Flow, "relabeling" | "left"> & {
 };
 export type FlowCount = Omit<TravellingFlow, "assigned" | "repeats"> & { tallies: ClassTally[] };
 
+export type PlanDestination = { split: Split | null; leaves: { step: string; reason: string } | null };
+
 function flowOf(snapshot: Snapshot, { plan, like }: PlanQuestion): Flow {
   const { slotted, results } = derived(snapshot);
   const version = like ? plan.split.like : null;
@@ -117,11 +119,11 @@ export const questions = {
     const labeled = new Set(stock.keys.filter((key, n) => stock.states[n] === "labeled" && flow.assigned.has(key)));
     return { ...travelling(snapshot, flow), labeled };
   },
-  /** Why an image is not in a plan's data set; null where it is, by its hash. */
-  leaves: (
-    snapshot: Snapshot,
-    { key, ...question }: PlanQuestion & { key: string },
-  ): { step: string; reason: string } | null => flowOf(snapshot, question).left.get(key) ?? null,
+  /** Where an image of a hash goes in a plan: its split, or the step at which it leaves and the rule that did it. */
+  destination: (snapshot: Snapshot, { key, ...question }: PlanQuestion & { key: string }): PlanDestination => {
+    const { assigned, left } = flowOf(snapshot, question);
+    return { split: assigned.get(key) ?? null, leaves: left.get(key) ?? null };
+  },
   /** Images that leave a plan at a step, with the rule that did it: the first few of each rule, and how many there are. */
   leaving: (
     snapshot: Snapshot,

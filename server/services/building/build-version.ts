@@ -16,11 +16,10 @@ import {
 import { outputContext, versionLines } from "@larder/core/versions/version-lines";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { and, eq, sql } from "drizzle-orm";
-import { createReadStream, createWriteStream } from "node:fs";
+import { createReadStream } from "node:fs";
 import { rm } from "node:fs/promises";
-import { once } from "node:events";
-import { finished } from "node:stream/promises";
 import { blobs } from "../../blobs/store";
+import { LineFile } from "../../files/line-file";
 import { changed } from "../../jobs/events";
 import type pg from "pg";
 import { z } from "zod";
@@ -183,21 +182,20 @@ async function writeManifest(
     context,
     extensionOf: (kind, recipe) => renderedExtension(kind, recipe, images),
   });
-  const out = createWriteStream(file);
-  out.write(`${canonicalJson(header)}\n`);
+  const out = await LineFile.create(file);
+  await out.add(canonicalJson(header));
   let [done, before] = [0, ""];
   for await (const { line } of lines) {
     count(numbers, line);
     if (line.made) renders.push(renderKey(line, images));
-    if (!out.write(`${digest.add(line)}\n`)) await once(out, "drain");
+    await out.add(digest.add(line));
     if (renders.length >= rendersAtOnce) await register();
     if (line.source === before) continue;
     before = line.source;
     if (++done % 100 === 0) await progress(done, flow.assigned.size, "Writing the manifest");
   }
   if (renders.length > 0) await register();
-  out.end();
-  await finished(out);
+  await out.end();
   if (numbers.images === 0) throw new Failure("nothing-to-build", "No image comes out of this plan.");
   return { digest: digest.hex(), numbers };
 }

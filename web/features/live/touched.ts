@@ -15,6 +15,7 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   cutouts: { topics: ["stock", "classes", "features"], byCollection: true },
   image: { topics: ["stock"], byCollection: true },
   "image-history": { topics: ["stock"], byCollection: true },
+  "image-destinations": { topics: ["stock", "plans", "versions"], byCollection: true },
   history: { topics: ["stock"], byCollection: true },
   bin: { topics: ["stock"], byCollection: true },
   classes: { topics: ["stock", "classes"], byCollection: true },

@@ -14,6 +14,7 @@ import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { Loading, Trouble } from "@/ui/states";
 import { bytes, count, number } from "@/ui/words";
+import { ImageDestinations } from "./image-destinations";
 import { ImageHistory } from "./image-history";
 import { movePlace } from "./grid/place";
 import { useSelection } from "./use-selection";
@@ -232,6 +233,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
             </li>
           ))}
         </ul>
+        <ImageDestinations collection={collection} image={image.id} />
         <ImageHistory collection={collection} image={image.id} />
       </aside>
     </main>
