@@ -133,6 +133,8 @@ describe("cut-outs", () => {
     await page.keyboard.press("Enter");
     await seen(page.getByRole("menuitem", { name: "blue" }));
     await page.keyboard.press("b");
+    // What is typed finds its class a moment later.
+    await seen(page.locator("[role=menuitem][data-highlighted]").getByText("blue"));
     await page.keyboard.press("Enter");
     await seen(page.getByText("Made 1 object into blue (on 1 image)."));
     await expect.poll(() => page.getByRole("gridcell").count()).toBe(images - 1);
@@ -182,7 +184,7 @@ describe("tiles", () => {
         .poll(async () => {
           nudge = 1 - nudge;
           await page.mouse.move((target?.x ?? 0) + 5 + nudge, (target?.y ?? 0) + 5, { steps: 2 });
-          return page.locator("[aria-hidden=true] > .border-act.bg-act").count();
+          return page.locator("[aria-hidden=true] > .border-act.bg-act").getByText(onto).count();
         })
         .toBe(1);
       await page.mouse.up();
@@ -360,6 +362,8 @@ describe("the ledger", () => {
     await seen(cell(0, 4));
     await other.goto(`${larder.url}/c/${collection}/stock?show=ledger`);
     await other.locator("#cell-0-4").click();
+    // A page that was only just opened takes the click, and its keys a moment later.
+    await other.waitForFunction(() => document.activeElement?.getAttribute("aria-activedescendant") === "cell-0-4");
     await other.keyboard.type("dark");
     await other.keyboard.press("Enter");
     await expect.poll(async () => (await bake())[0]).toBe("dark");
