@@ -2,21 +2,13 @@
 import { z } from "zod";
 import type { Recipe } from "../imaging/recipe";
 import { labeledObjectSchema, labelStates, licenceSchema, splitSchema, type Size } from "../model/item";
+import { manifestClassSchema } from "./manifest-class";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
 
 export const firstHeaderSchema = z.object({
   larder: z.literal("manifest 1"),
-  classes: z.array(
-    z.object({
-      name: z.string(),
-      keypoints: z.array(z.string()).optional(),
-      skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
-      pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
-      supercategory: z.string().optional(),
-      sourceId: z.string().optional(),
-    }),
-  ),
+  classes: z.array(manifestClassSchema),
 });
 
 const transformSchema = z.object({

@@ -7,25 +7,17 @@ import { recipeSchema } from "../imaging/recipe";
 import { labeledObjectSchema, labelStates, licenceSchema, splitSchema } from "../model/item";
 import { hexOf, incrementalSha256, sha256OfText } from "../model/sha256";
 import { canonicalJson } from "./canonical-json";
+import { manifestClassSchema } from "./manifest-class";
 import { firstHeaderSchema, firstLineSchema, recipeOfFirst, type FirstTransform } from "./first-manifest";
 
 const sizeSchema = z.object({ width: z.number().int().positive(), height: z.number().int().positive() });
-
-const classSchema = z.object({
-  name: z.string(),
-  keypoints: z.array(z.string()).optional(),
-  skeleton: z.array(z.tuple([z.number(), z.number()])).optional(),
-  pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
-  supercategory: z.string().optional(),
-  sourceId: z.string().optional(),
-});
 
 /** How outputs are encoded where their bytes cannot stay. */
 const imagesSchema = z.object({ as: z.enum(["same", "jpg", "png", "webp"]), quality: z.number().int() });
 
 export const manifestHeaderSchema = z.object({
   larder: z.literal("manifest 2"),
-  classes: z.array(classSchema),
+  classes: z.array(manifestClassSchema),
   images: imagesSchema,
 });
 export type ManifestHeader = z.infer<typeof manifestHeaderSchema>;
