@@ -1,7 +1,7 @@
 /** `--where`: which images of a source are meant, by the selection language. */
-import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import type { Reading } from "@larder/core/formats/format";
 import type { Item } from "@larder/core/model/item";
+import { selectableObject } from "@larder/core/relabel/relabeling";
 import { bindSelection, type BoundSelection } from "@larder/core/selection/bind";
 import { parseSelection } from "@larder/core/selection/parse";
 import { predicateOf, type SelectableImage } from "@larder/core/selection/predicate";
@@ -23,12 +23,7 @@ function selectable({ item, facts, bytes, findings }: FoundItem): SelectableImag
     taken: facts?.taken.takenAt ? Date.parse(`${facts.taken.takenAt}Z`) : null,
     turned: facts ? facts.orientation > 1 : null,
     findings,
-    objects: item.objects.map(({ shape, ...object }) => ({
-      ...object,
-      ...(shapeBounds(shape) ?? { x: 0, y: 0, width: 0, height: 0 }),
-      area: shapeArea(shape),
-      shape: shape.kind,
-    })),
+    objects: item.objects.map(selectableObject),
   };
 }
 

@@ -1,4 +1,5 @@
 /** Counts what comes out of prepare and augment over the labels themselves, moved for real. */
+import { isIdentity } from "../geometry/transform";
 import type { Split } from "../model/item";
 import { splitNames } from "../model/item";
 import type { Band, FlowStep } from "./flow";
@@ -87,7 +88,7 @@ export function isPrepared({ recipe }: PlannedOutput): boolean {
   return (
     recipe.effects.length === 0 &&
     recipe.parts.length === 1 &&
-    recipe.warp.every((value, at) => value === (at % 4 === 0 ? 1 : 0)) &&
+    isIdentity(recipe.warp) &&
     recipe.size.width === recipe.frame.width &&
     recipe.size.height === recipe.frame.height
   );

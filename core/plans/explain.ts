@@ -1,4 +1,5 @@
 /** At which step an image leaves a plan and by which rule, or what it becomes. */
+import { isIdentity } from "../geometry/transform";
 import type { Item } from "../model/item";
 import type { Flow } from "./flow";
 import { outputsOf, type OutputContext, type PlannedImage, type PlannedOutput } from "./outputs";
@@ -7,7 +8,7 @@ const copyWords = ({ copy, tile, recipe }: PlannedOutput): string => {
   const place = tile ? `tile ${tile.row},${tile.column}, ` : "";
   if (copy === 0) return `${place}itself`;
   const ops = recipe.effects.map(({ op }) => op);
-  const turned = recipe.warp.some((value, at) => value !== (at % 4 === 0 ? 1 : 0));
+  const turned = !isIdentity(recipe.warp);
   const all = [...(recipe.parts.length > 1 ? ["mosaic"] : []), ...(turned ? ["moved"] : []), ...ops];
   return `${place}copy ${copy} (${all.length > 0 ? all.join(", ") : "unchanged"})`;
 };

@@ -2,7 +2,7 @@
 import { coveredShare, boxCorners } from "../geometry/covered-share";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { traceMask } from "../geometry/trace";
-import { compose, mapPoints, scaling, translation, type Matrix } from "../geometry/transform";
+import { compose, isIdentity, mapPoints, scaling, translation, type Matrix } from "../geometry/transform";
 import { framesOf, type Frame, type TilePlace } from "../imaging/frames";
 import { cutObjects, moveObjects, type Dropped } from "../imaging/move-objects";
 import { opNamed, patchOpNamed } from "../imaging/ops/registry";
@@ -76,9 +76,9 @@ function placeObjects(
 ): { objects: LabeledObject[]; dropped: Dropped[] } {
   const matrix = fixedMatrix(copy ? compose(resize, copy.warp) : resize);
   const size = copy?.size ?? frame.size;
-  const still = matrix.every((value, at) => value === (at % 4 === 0 ? 1 : 0));
+  const still = isIdentity(matrix);
   if (still && isSame(frame.region, size)) return { objects, dropped: [] };
-  const warped = copy !== null && copy.warp.some((value, at) => value !== (at % 4 === 0 ? 1 : 0));
+  const warped = copy !== null && !isIdentity(copy.warp);
   return moveObjects(objects, matrix, size, { visible: warped ? plan.visible : null, classes });
 }
 

@@ -681,21 +681,6 @@ export const packages = pgTable(
   (table) => [unique("package_once").on(table.versionId, table.format)],
 );
 
-/** A way to fetch a package without an account, until it ends; the token is kept as its hash. */
-export const packageLinks = pgTable(
-  "package_links",
-  {
-    tokenHash: hash("token_hash").primaryKey(),
-    packageId: ref("package_id")
-      .notNull()
-      .references(() => packages.id, { onDelete: "cascade" }),
-    endsAt: timestamp("ends_at", { withTimezone: true }).notNull(),
-    createdAt: made(),
-    createdBy: text("created_by").notNull(),
-  },
-  (table) => [index("package_links_by_package").on(table.packageId)],
-);
-
 export const jobKinds = [
   "read-delivery",
   "look-into",

@@ -1,4 +1,5 @@
 /** Evidence beside a plan's controls: one of its training images as it is, and as it goes out. */
+import { isIdentity } from "@larder/core/geometry/transform";
 import type { Dropped } from "@larder/core/imaging/move-objects";
 import { preparedOutputs, outputsOf, type PlannedOutput } from "@larder/core/plans/outputs";
 import type { LabeledObject } from "@larder/core/model/item";
@@ -44,7 +45,7 @@ export const evidenceSchema = z.object({
 /** What was done to an output, in a few words. */
 function wordsFor({ copy, tile, recipe }: PlannedOutput): string {
   const place = tile ? [`tile ${tile.row + 1}, ${tile.column + 1}`] : [];
-  const warped = recipe.warp.some((value, at) => value !== (at % 4 === 0 ? 1 : 0));
+  const warped = !isIdentity(recipe.warp);
   const done = [
     ...(recipe.parts.length > 1 ? ["mosaic"] : []),
     ...(warped ? ["moved"] : []),
