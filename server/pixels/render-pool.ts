@@ -16,7 +16,7 @@ function start(): Piscina<RenderTask, RenderReply> {
     filename: path.join(settings().root, "server", "pixels", "start-render-thread.mjs"),
     minThreads: 0,
     maxThreads: availableParallelism(),
-    concurrentTasksPerWorker: 1,
+    concurrentTasksPerWorker: 2,
     idleTimeout: 10_000,
     atomics: "disabled",
   });

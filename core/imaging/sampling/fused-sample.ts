@@ -49,20 +49,20 @@ function withinReach([a, b, c, d, e, f]: Matrix, { width, height }: Size): boole
   ].every(([x = 0, y = 0]) => Math.abs(a * x + b * y + c) < furthest && Math.abs(d * x + e * y + f) < furthest);
 }
 
-/** The stages' numbers: kind, then three vectors of four. */
+/** The stages' numbers: a kind, then factors and an offset, or three rows of a matrix, four places each. */
 function writeStages(memory: ArrayBuffer, place: number, tones: readonly Tone[]): void {
   const view = new DataView(memory);
   tones.forEach((tone, nth) => {
     const stage = place + nth * stageBytes;
-    const vectors =
+    const rows =
       tone.kind === "affine"
-        ? [tone.factor, [tone.offset, tone.offset, tone.offset], [0, 0, 0]]
+        ? [[...tone.factor, tone.offset]]
         : tone.kind === "matrix"
-          ? [0, 1, 2].map((column) => [0, 1, 2].map((row) => tone.of[row * 3 + column] as number))
+          ? [0, 3, 6].map((start) => tone.of.slice(start, start + 3))
           : [];
     view.setInt32(stage, tone.kind === "affine" ? 0 : 1, true);
-    vectors.forEach((vector, at) =>
-      vector.forEach((value, lane) => view.setFloat32(stage + alignment * (at + 1) + 4 * lane, value, true)),
+    rows.forEach((row, at) =>
+      row.forEach((value, place_) => view.setFloat32(stage + alignment * (at + 1) + 4 * place_, value, true)),
     );
   });
 }
@@ -81,14 +81,14 @@ export function fusedSample(
   if (width > furthest || height > furthest) return null;
   const { memory, reserve, sample } = fused();
   const length = size.width * size.height * 3;
-  // A byte behind the source's last pixel is read with it.
-  const target = aligned(firstByte + data.length + 1);
-  const numbers = aligned(target + length);
-  const stages = numbers + 6 * 8 + (alignment - ((6 * 8) % alignment));
+  const target = aligned(firstByte + data.length + width * 3 + 8);
+  const row = aligned(target + length + 16);
+  const numbers = row + Math.ceil(size.width / 4) * 64;
+  const stages = aligned(numbers + 6 * 8);
   reserve(stages + tones.length * stageBytes);
   new Uint8Array(memory.buffer, firstByte, data.length).set(data);
   new Float64Array(memory.buffer, numbers, 6).set(back.slice(0, 6));
   writeStages(memory.buffer, stages, tones);
-  sample(firstByte, width, height, target, size.width, size.height, numbers, stages, tones.length);
+  sample(firstByte, width, height, target, size.width, size.height, numbers, stages, tones.length, row);
   return new Uint8Array(memory.buffer, target, length).slice();
 }
