@@ -13,7 +13,7 @@ import { manyOutputs, mostMoved, type Band, type Flow, type FlowStep } from "@la
 import { refuseEmptySplits } from "@larder/core/plans/empty-splits";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { type OutputContext } from "@larder/core/plans/outputs";
-import { planFromYaml } from "@larder/core/plans/plan-text";
+import { planFromYaml, planToYaml } from "@larder/core/plans/plan-text";
 import type { Plan } from "@larder/core/plans/plan";
 import { expandSaved } from "@larder/core/plans/saved-selections";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
@@ -26,6 +26,7 @@ import { settings } from "@larder/server/settings";
 import { readFileSync } from "node:fs";
 import { rename, rm } from "node:fs/promises";
 import path from "node:path";
+import { CardWriter } from "./card-files";
 import { Destination, refuseFilled } from "./destination";
 import { explainImage } from "./explain";
 import { PlannedSource } from "./planned-source";
@@ -191,11 +192,20 @@ async function writePackages(
     const written: { folder: string; target: Target; done: Awaited<ReturnType<typeof writePackage>> }[] = [];
     for (const target of targets) {
       const folder = targets.length > 1 ? target.format.name : "";
+      const card = new CardWriter({
+        title,
+        source: title,
+        digest,
+        plan: planToYaml(run.plan),
+        format: target.format,
+        report,
+      });
       const outgoing: Outgoing = {
         title,
+        files: card.files,
         classes: run.classes,
         notes: [`Digest of this data set: ${digest}`],
-        items: counted(run.items(), progress),
+        items: card.counted(counted(run.items(), progress)),
       };
       const done = await writePackage(target.format, outgoing, within(sink, folder), target.options, report);
       written.push({ folder, target, done });

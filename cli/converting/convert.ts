@@ -10,6 +10,7 @@ import { lookAlikes } from "@larder/core/relabel/look-alike";
 import { openSource } from "@larder/server/files/open-source";
 import { settings } from "@larder/server/settings";
 import path from "node:path";
+import { CardWriter } from "./card-files";
 import { Destination } from "./destination";
 import { printFindings } from "./print";
 import { progressBar, type Progress } from "./progress";
@@ -65,21 +66,26 @@ export async function convertSource(
     const reading = await read(report);
     progress.total((await tree.entries()).length);
     const counted = { images: 0, objects: 0 };
+    const title = path.basename(path.resolve(source));
+    const card = new CardWriter({ title, source: title, digest: null, plan: null, format: target, report });
     const outgoing: Outgoing = {
-      title: path.basename(path.resolve(source)),
+      title,
       classes: reading.classes,
       notes: [],
-      items: outgoingItems(
-        tree,
-        reading,
-        onDisk,
-        writing["images"] === "none",
-        counted,
-        limits.pixels,
-        report,
-        options.reading,
-        progress,
-        means,
+      files: card.files,
+      items: card.counted(
+        outgoingItems(
+          tree,
+          reading,
+          onDisk,
+          writing["images"] === "none",
+          counted,
+          limits.pixels,
+          report,
+          options.reading,
+          progress,
+          means,
+        ),
       ),
     };
     const written = await writePackage(target, outgoing, await place.open(), writing, report);

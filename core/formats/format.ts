@@ -104,6 +104,8 @@ export type Format = {
   classNames?: (classes: readonly ClassInfo[]) => ClassInfo[];
   /** Options that follow from what the collection holds. */
   surveyed?: (survey: Survey, options: Options) => Options;
+  /** Where a trainer is to look in a package, in a sentence; none where nothing is written. */
+  training: string;
   /** False where pictures are part of the format's own files and cannot be left out or linked. */
   loosePictures: boolean;
 };

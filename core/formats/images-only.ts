@@ -20,6 +20,7 @@ export const imagesOnly: Format = {
     empty: false,
   },
   rounding: { pixels: 0, relative: 0 },
+  training: "",
   loosePictures: true,
   options: [],
   async recognise(entries) {

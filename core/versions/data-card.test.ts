@@ -16,7 +16,10 @@ const card: DataCard = {
   bySplit: { train: { images: 1000, objects: 3000 }, val: { images: 200, objects: 400 } },
   byClass: { roll: 3000, "tart|pale": 400 },
   sources: [{ name: "Spring", images: 1200, licence: "CC BY 4.0", citation: "", source: "", notes: "" }],
+  pictures: { roll: ["data:image/jpeg;base64,AAAA"] },
   plan: "plan: 2\n",
+  faults: ["2 images are near-copies of others."],
+  training: "Point a trainer at data.yaml.",
   losses: ["12 outlines become boxes around them."],
 };
 
@@ -34,6 +37,16 @@ describe("a data card", () => {
     expect(page).toContain("Racks v3: Everyday &lt;set&gt;");
     expect(page).toContain("Night *and* day");
     expect(page).not.toMatch(/<set>|https?:/);
+    // Pictures are part of the page; the text names the faults and where to train.
+    expect(page).toContain('<img src="data:image/jpeg;base64,AAAA" alt="" height="56">');
+    expect(text).not.toContain("base64");
+    expect(text).toMatch(/## What checks found\n\n- 2 images are near\\-copies of others\./);
+    expect(text).toContain("Point a trainer at data.yaml.");
+  });
+  it("of what is no version leaves out what it does not have", () => {
+    const text = cardMarkdown({ ...card, digest: null, plan: null, faults: [], bySplit: {}, training: null });
+    expect(text).not.toMatch(/Digest|What was done|What checks found|Splits|Training with it/);
+    expect(text).toContain("## Classes");
   });
 });
 

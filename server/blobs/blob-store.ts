@@ -2,10 +2,11 @@
 import type { Readable } from "node:stream";
 
 /**
- * What was made from a blob and can be made again: thumbnails, rendered outputs, cut-outs. The key of a cut-out is the
+ * What was made from a blob and can be made again: thumbnails, rendered outputs, cut-outs,
+ * pictures of a version's classes by its digest. The key of a cut-out is the
  * blob's hash, a slash, and a hash of what was cut out.
  */
-export type DerivedKind = "thumbnails" | "renders" | "cutouts";
+export type DerivedKind = "thumbnails" | "renders" | "cutouts" | "class-pictures";
 
 export interface BlobStore {
   /** Stores bytes, or what a stream gives, under their hash, which the caller has computed. */
@@ -21,6 +22,8 @@ export interface BlobStore {
   remove(hash: string): Promise<void>;
   putDerived(kind: DerivedKind, key: string, bytes: Uint8Array): Promise<void>;
   hasDerived(kind: DerivedKind, key: string): Promise<boolean>;
+  /** How long it is; null where it is not there. */
+  derivedSize(kind: DerivedKind, key: string): Promise<number | null>;
   readDerived(kind: DerivedKind, key: string): Promise<Uint8Array>;
   removeDerived(kind: DerivedKind, key: string): Promise<void>;
   /** The hashes and keys that one kind of file is there for, a number at a time. */

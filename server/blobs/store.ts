@@ -91,6 +91,7 @@ export class FolderStore implements BlobStore {
   async remove(hash: string): Promise<void> {
     await rm(this.blobPath(hash), { force: true });
     await rm(this.derivedPath("thumbnails", hash), { force: true });
+    await rm(this.derivedPath("class-pictures", hash), { force: true });
     await rm(this.derivedPath("cutouts", hash), { force: true, recursive: true });
   }
 
@@ -100,6 +101,15 @@ export class FolderStore implements BlobStore {
 
   hasDerived(kind: DerivedKind, key: string): Promise<boolean> {
     return isThere(this.derivedPath(kind, key));
+  }
+
+  async derivedSize(kind: DerivedKind, key: string): Promise<number | null> {
+    try {
+      return (await stat(this.derivedPath(kind, key))).size;
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === "ENOENT") return null;
+      throw error;
+    }
   }
 
   async removeDerived(kind: DerivedKind, key: string): Promise<void> {

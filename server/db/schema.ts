@@ -8,6 +8,8 @@ import type { ShapeColumn, StoredShape } from "@larder/core/labels/stored-shape"
 import type { StoredStep } from "@larder/core/labels/stored-step";
 import type { Shape } from "@larder/core/model/shape";
 import type { Selection } from "@larder/core/selection/chosen";
+import type { Scores } from "@larder/core/versions/scores";
+import type { VersionNumbers } from "@larder/core/versions/version-numbers";
 import type { StagedItem } from "../services/intake/staged-item";
 import type { ActSource } from "../services/labels/act-source";
 import type { Plan } from "@larder/core/plans/plan";
@@ -594,13 +596,6 @@ export const planRevisions = pgTable(
 
 export type SplitNumbers = { images: number; objects: number };
 export type VersionSource = { name: string; images: number; facts: DeliveryFacts | null };
-export type VersionNumbers = {
-  images: number;
-  objects: number;
-  bySplit: Partial<Record<"train" | "val" | "test", SplitNumbers>>;
-  byClass: Record<string, number>;
-};
-
 export const versions = pgTable(
   "versions",
   {
@@ -620,10 +615,14 @@ export const versions = pgTable(
     numbers: jsonb("numbers").$type<VersionNumbers>(),
     /** The deliveries its images came with, and what was known of them when it was frozen. */
     sources: jsonb("sources").$type<VersionSource[]>().notNull().default([]),
+    /** What checks had found in the stock when it was frozen, in sentences. */
+    faults: jsonb("faults").$type<string[]>().notNull().default([]),
     failure: text("failure"),
     createdAt: made(),
     createdBy: text("created_by").notNull(),
     frozenAt: timestamp("frozen_at", { withTimezone: true }),
+    /** Since when its renderings are dropped, to be made again when a package needs them. */
+    rendersDroppedAt: timestamp("renders_dropped_at", { withTimezone: true }),
   },
   (table) => [
     unique("version_number_once").on(table.collectionId, table.number),
@@ -656,8 +655,15 @@ export const versionRenders = pgTable(
       .notNull()
       .references(() => versions.id, { onDelete: "cascade" }),
     key: hash("key").notNull(),
+    /** How long its file is, and when it was there, once it is. */
+    bytes: bigint("bytes", { mode: "number" }),
+    madeAt: timestamp("made_at", { withTimezone: true }),
   },
-  (table) => [primaryKey({ columns: [table.versionId, table.key] }), index("version_renders_by_key").on(table.key)],
+  (table) => [
+    primaryKey({ columns: [table.versionId, table.key] }),
+    index("version_renders_by_key").on(table.key),
+    index("version_renders_by_time").on(table.versionId, table.madeAt),
+  ],
 );
 
 export const packages = pgTable(
@@ -677,8 +683,42 @@ export const packages = pgTable(
     findings: jsonb("findings").$type<Finding[]>().notNull().default([]),
     failure: text("failure"),
     createdAt: made(),
+    createdBy: text("created_by").notNull().default("larder"),
   },
   (table) => [unique("package_once").on(table.versionId, table.format)],
+);
+
+/** Addresses under which a package can be fetched by whoever has them, until they end. */
+export const packageLinks = pgTable(
+  "package_links",
+  {
+    id: id(),
+    packageId: ref("package_id")
+      .notNull()
+      .references(() => packages.id, { onDelete: "cascade" }),
+    /** The SHA-256 of what stands in the address: the address itself is told once and not kept. */
+    tokenHash: hash("token_hash").notNull(),
+    endsAt: timestamp("ends_at", { withTimezone: true }).notNull(),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [unique("package_link_once").on(table.tokenHash), index("package_links_by_package").on(table.packageId)],
+);
+
+/** How well models did that were trained on a version. */
+export const versionScores = pgTable(
+  "version_scores",
+  {
+    id: id(),
+    versionId: ref("version_id")
+      .notNull()
+      .references(() => versions.id, { onDelete: "cascade" }),
+    model: text("model").notNull(),
+    scores: jsonb("scores").$type<Scores>().notNull(),
+    createdAt: made(),
+    createdBy: text("created_by").notNull(),
+  },
+  (table) => [index("version_scores_by_version").on(table.versionId)],
 );
 
 export const jobKinds = [

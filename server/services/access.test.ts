@@ -26,6 +26,7 @@ import { jobsOf } from "./jobs";
 import { createPlan } from "./plans";
 import { matchingIds } from "./stock";
 import { saveSelection } from "./stock/saved-selections";
+import { newestRenderings } from "./version-page";
 import { startBuild, versionsOf } from "./versions";
 
 let actor: Actor = localActor;
@@ -43,6 +44,8 @@ const methods = ["GET", "POST", "PUT", "PATCH", "DELETE"] as const;
 /** Open to whoever reaches this installation: whether it answers at all. */
 /** Says that Larder is there, and what formats it reads: nothing of anybody's. */
 const open = new Set(["GET /api/health", "GET /api/formats"]);
+/** Answers whoever has the link: tested with links (packages.test.ts), and below with none that is right. */
+const byLink = new Set(["GET /packages/link/[token]/[file]"]);
 /** Answers everybody with what they may see, which is tested below. */
 const filtered = new Set([
   "GET /api/collections",
@@ -66,7 +69,10 @@ beforeAll(async () => {
   );
   const plan = await createPlan(localActor, collection, {
     name: "P",
-    body: planSchema.parse({ pack: { formats: ["coco"] } }),
+    body: planSchema.parse({
+      prepare: { resize: { mode: "fit", width: 40, height: 40 } },
+      pack: { formats: ["coco"] },
+    }),
   });
   const { id: version, job } = await startBuild(localActor, { planId: plan.id });
   await untilEnded(job);
@@ -75,7 +81,9 @@ beforeAll(async () => {
   const pack = (await versionsOf(localActor, collection))[0]?.packages[0];
   const { entries } = await history(localActor, collection, {});
   const [image] = await matchingIds(localActor, collection, wholeStock);
+  const [rendering] = await newestRenderings(localActor, version, 1);
   ids = {
+    renderings: String(rendering),
     collections: String(collection),
     deliveries: String(waiting.id),
     images: String(image),
@@ -123,6 +131,8 @@ const bodies: Record<string, unknown> = {
   "POST /api/deliveries/[id]/arrived": {},
   "PATCH /api/plans/[id]": { name: "Mine" },
   "POST /api/versions/[id]/packages": { format: "voc" },
+  "POST /api/versions/[id]/scores": { model: "small", scores: { overall: { mAP: 0.4 }, byClass: {} } },
+  "POST /api/packages/[id]/links": { hours: 1 },
 };
 const queries: Record<string, string> = {
   "GET /api/collections/[id]/stock": "?start=0&limit=5",
@@ -134,6 +144,7 @@ const queries: Record<string, string> = {
   "GET /api/collections/[id]/versions/compare": "?first=1&second=1",
   "GET /api/deliveries/[id]/items": "?filter=all&offset=0&limit=5",
   "GET /api/versions/[id]/losses": "?format=coco",
+  "GET /api/versions/[id]/card": "?as=md",
   "GET /api/sources/bucket": "?bucket=Millrace%20store",
   "GET /api/sources/folder": "?root=incoming",
 };
@@ -156,6 +167,10 @@ async function call(route: string, method: string): Promise<Response> {
     ordinal: "0",
     selection: ids["selections"] ?? "",
     file: "x.zip",
+    token: "none",
+    key: ids["renderings"] ?? "",
+    link: "1",
+    score: "1",
   };
   let address = route.replace(/\[(\w+)\]/g, (_, name: string) => params[name] ?? "");
   address += queries[key] ?? "";
@@ -206,8 +221,8 @@ describe("a route", () => {
     for (const [route, method] of await everyCall()) {
       const key = `${method} ${route}`;
       // Sources belong to no collection: who may look at one may not look around the server.
-      if (open.has(key) || filtered.has(key) || route.startsWith("/api/sources") || key === "POST /api/collections")
-        continue;
+      if (open.has(key) || filtered.has(key) || byLink.has(key)) continue;
+      if (route.startsWith("/api/sources") || key === "POST /api/collections") continue;
       const response = await call(route, method);
       const expected = method === "GET" || onlyLooks.has(key) ? 200 : 403;
       expect([key, response.status]).toEqual([key, expected]);

@@ -37,6 +37,13 @@ function roleIn(actor: Actor, collection: number | null): Role | null {
   return collection === null ? null : (actor.roles.get(collection) ?? null);
 }
 
+/** The actor with the right to look into one collection more, as a link gives it. */
+export function withViewing(actor: Actor, collection: number): Actor {
+  if (roleIn(actor, collection) !== null) return actor;
+  const others = actor.roles === null || typeof actor.roles === "string" ? [] : [...actor.roles];
+  return { ...actor, roles: new Map([...others, [collection, "viewer"] as const]) };
+}
+
 /** Whether the actor may do this in a collection; null stands for the installation: making collections, its sources. */
 export function may(actor: Actor, verb: Verb, collection: number | null): boolean {
   const role = roleIn(actor, collection);

@@ -28,6 +28,7 @@ export async function nameOrphans(): Promise<void> {
     ["blobs", "blob"],
     ["thumbnails", "blob"],
     ["cutouts", "blob"],
+    ["class-pictures", "blob"],
     ["renders", "render"],
   ] as const)
     for await (const names of blobs().names(files))

@@ -45,6 +45,11 @@ const shownByImages: Record<string, string> = {
 /** What is worth a look in a collection: the balance of its stock, and what its deliveries found. */
 export async function checksOf(actor: Actor, collectionId: number): Promise<CheckEntry[]> {
   await allow(actor, "see", { collection: collectionId });
+  return checkEntries(collectionId);
+}
+
+/** The same for whoever has asked `allow`. */
+export async function checkEntries(collectionId: number): Promise<CheckEntry[]> {
   const { checks, names } = await ask("balance", collectionId, undefined);
   const balance = checks.map((check): CheckEntry => ({
     severity: check.severity,

@@ -4,11 +4,12 @@ import type { AnyPgColumn } from "drizzle-orm/pg-core";
 import { z } from "zod";
 import { db, transaction } from "../db/database";
 import { rowsOf } from "../db/query";
-import { classes, collections, deliveries, plans, versions, type VersionNumbers } from "../db/schema";
+import { classes, collections, deliveries, plans, versions } from "../db/schema";
 import { announce, changed } from "../jobs/events";
 import { addJob } from "../jobs/queue";
 import { allow, allowHere, may } from "./access";
 import type { Actor } from "./actor";
+import type { VersionNumbers } from "@larder/core/versions/version-numbers";
 import { checksOf } from "./checks";
 
 export const collectionName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");

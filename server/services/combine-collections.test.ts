@@ -32,7 +32,8 @@ import { exportSelection } from "./export-selection";
 import { receiveFrom } from "./intake/receive";
 import { jobsOf } from "./jobs";
 import { matchingIds } from "./stock";
-import { dismissFailed, packageStream, versionsOf } from "./versions";
+import { packageStream } from "./packages";
+import { dismissFailed, versionsOf } from "./versions";
 
 let stop: () => void;
 let one: number;

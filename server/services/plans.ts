@@ -8,7 +8,7 @@ import { planFromYaml, planToYaml } from "@larder/core/plans/plan-text";
 import { upgradePlan } from "@larder/core/plans/upgrade";
 import { and, asc, desc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
-import { db, transaction, type Transaction } from "../db/database";
+import { db, transaction, type Database, type Transaction } from "../db/database";
 import { numberOf, rowsOf } from "../db/query";
 import { deliveries, planRevisions, plans, versions } from "../db/schema";
 import { changed } from "../jobs/events";
@@ -90,7 +90,7 @@ const lookedAt = 5000;
 const kindSchema = z.object({ kind: z.enum(shapeKinds) });
 
 /** What the first images of a stock hold. */
-async function stockHoldings(tx: Transaction, collection: number): Promise<StockHoldings> {
+export async function stockHoldings(tx: Database, collection: number): Promise<StockHoldings> {
   const few = sql`select id, image_class_ids, captions, fields from images where collection_id = ${collection} and removed_at is null order by id limit ${lookedAt}`;
   const kinds = await rowsOf(
     tx,

@@ -1,10 +1,8 @@
-import { formatNamed, packageFormats } from "@larder/core/formats/registry";
-import { checkedOptions } from "@larder/core/formats/options";
+import { formatNamed } from "@larder/core/formats/registry";
+import { suitedFormat } from "@larder/core/formats/default-target";
 import { Failure } from "@larder/core/model/failure";
 import { and, desc, eq, isNotNull, isNull, sql } from "drizzle-orm";
-import type { Readable } from "node:stream";
 import { z } from "zod";
-import { blobs } from "../blobs/store";
 import { db, transaction } from "../db/database";
 import { packages, versions } from "../db/schema";
 import { changed } from "../jobs/events";
@@ -14,16 +12,15 @@ import type { Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { removeVersion } from "./building/remove-version";
 import type { Finding } from "@larder/core/model/finding";
-import { addPackage } from "./building/build-version";
 import { lossesOf } from "./building/pack";
 import { manyOutputs } from "@larder/core/plans/flow";
+import { planSchema } from "@larder/core/plans/plan";
 import { upgradePlan } from "@larder/core/plans/upgrade";
 import { ask } from "../snapshot/ask";
-import { planRow } from "./plans";
+import { planRow, stockHoldings } from "./plans";
 import { resolvePlan } from "./planning/resolve-plan";
 
 export type Version = typeof versions.$inferSelect;
-export type Package = typeof packages.$inferSelect;
 
 export const buildSchema = z.object({
   planId: z.number().int(),
@@ -50,11 +47,18 @@ export async function startBuild(
       `This plan makes up to ${outputs.toLocaleString("en-US")} images. Say once more that so many are meant.`,
       409,
     );
+  return begin(actor, { collectionId, planId: plan.id, name, note: input.note ?? "", plan: question.plan });
+}
+
+type Begun = Pick<typeof versions.$inferInsert, "collectionId" | "planId" | "name" | "note" | "plan">;
+
+function begin(actor: Actor, version: Begun): Promise<{ id: number; job: string }> {
+  const { collectionId, name } = version;
   return transaction(async (tx) => {
     await changed(tx, collectionId, "versions");
     const [row] = await tx
       .insert(versions)
-      .values({ collectionId, planId: plan.id, name, note: input.note ?? "", plan: question.plan, createdBy: actor.id })
+      .values({ ...version, createdBy: actor.id })
       .returning({ id: versions.id });
     const id = row?.id as number;
     return {
@@ -64,7 +68,30 @@ export async function startBuild(
   });
 }
 
-export type VersionRow = Version & { packages: Package[] };
+export const rawSchema = z.object({
+  name: z.string().trim().min(1).max(80).default("The stock as it stands"),
+  note: z.string().trim().max(2000).default(""),
+});
+
+/**
+ * Freezes the stock as it is: every image byte for byte in the split it has, those without one in train. It is packed in
+ * the format that suits it.
+ */
+export async function startRawVersion(
+  actor: Actor,
+  collectionId: number,
+  input: z.input<typeof rawSchema>,
+): Promise<{ id: number; job: string }> {
+  await allow(actor, "build", { collection: collectionId });
+  const { name, note } = rawSchema.parse(input);
+  const plan = planSchema.parse({
+    split: { stand: "all", ratio: { train: 100, val: 0, test: 0 } },
+    pack: { formats: [suitedFormat(await stockHoldings(db(), collectionId))] },
+  });
+  return begin(actor, { collectionId, planId: null, name, note, plan });
+}
+
+export type VersionRow = Version & { packages: (typeof packages.$inferSelect)[] };
 
 /** The versions of a collection, newest first, with their packages; or the selections that were packed as they are. */
 export async function versionsOf(
@@ -96,47 +123,20 @@ export async function versionsOf(
   }));
 }
 
-/** Packs a frozen version in one more format, or again where packing failed. */
-export async function startPackage(
-  actor: Actor,
-  versionId: number,
-  input: { format: string; options?: Record<string, string> | undefined },
-): Promise<{ job: string }> {
-  await allow(actor, "build", { version: versionId });
-  if (!packageFormats.includes(input.format))
-    throw new Failure(
-      "format-unknown",
-      `A package cannot be written as "${input.format}". It can be: ${packageFormats.join(", ")}.`,
-    );
-  const options = checkedOptions(formatNamed(input.format), input.options ?? {});
-  const [version] = await db()
+/** A frozen version. Whoever calls it has asked `allow`. */
+export async function frozenVersion(id: number): Promise<Version & { digest: string }> {
+  const [row] = await db()
     .select()
     .from(versions)
-    .where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
-  if (!version?.number) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
-  const number = version.number;
-  return transaction(async (tx) => {
-    await changed(tx, version.collectionId, "versions");
-    const [known] = await tx
-      .select()
-      .from(packages)
-      .where(and(eq(packages.versionId, versionId), eq(packages.format, input.format)));
-    if (known && known.status !== "failed")
-      throw new Failure("package-there", `v${number} is packed as ${input.format} already.`, 409);
-    if (known) await tx.delete(packages).where(eq(packages.id, known.id));
-    return { job: await addPackage(tx, version, number, { format: input.format, options }) };
-  });
+    .where(and(eq(versions.id, id), eq(versions.status, "frozen")));
+  if (!row?.digest) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
+  return { ...row, digest: row.digest };
 }
 
 /** What a format would lose of a frozen version. */
 export async function versionLosses(actor: Actor, versionId: number, format: string): Promise<Finding[]> {
   await allow(actor, "see", { version: versionId });
-  const [version] = await db()
-    .select()
-    .from(versions)
-    .where(and(eq(versions.id, versionId), eq(versions.status, "frozen")));
-  if (!version?.digest) throw new Failure("version-missing", "There is no such version, or it is not built yet.", 404);
-  return lossesOf(version, formatNamed(format));
+  return lossesOf(await frozenVersion(versionId), formatNamed(format));
 }
 
 /** Removes a version that failed to build, or a selection that was packed. Frozen versions are never changed. */
@@ -150,23 +150,4 @@ export async function dismissFailed(actor: Actor, versionId: number): Promise<vo
     await removeVersion(tx, versionId);
   });
   await removeUnusedBlobs();
-}
-
-/** A package that is ready, for serving its bytes. */
-export async function readyPackage(actor: Actor, id: number): Promise<Package & { sha256: string; bytes: number }> {
-  await allow(actor, "download", { package: id });
-  const [row] = await db().select().from(packages).where(eq(packages.id, id));
-  if (!row || row.status !== "ready" || !row.sha256 || row.bytes === null)
-    throw new Failure("package-missing", "There is no such package, or it is not packed yet.", 404);
-  return { ...row, sha256: row.sha256, bytes: row.bytes };
-}
-
-/** The bytes of a package, or a range of them, both ends included. */
-export async function packageStream(
-  actor: Actor,
-  id: number,
-  range?: { start: number; end: number },
-): Promise<Readable> {
-  const { sha256 } = await readyPackage(actor, id);
-  return blobs().stream(sha256, range);
 }

@@ -122,6 +122,7 @@ export const classFolders: Format = {
     empty: false,
   },
   rounding: { pixels: 0, relative: 0 },
+  training: "Point a trainer at the folder train, and its evaluation at val: the folders within are the classes.",
   loosePictures: true,
   options: [
     {

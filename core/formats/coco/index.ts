@@ -23,6 +23,8 @@ export const coco: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training:
+    "For each split, point a trainer at the file of that name in annotations/ and at the folder of that name in images/.",
   loosePictures: true,
   options: [
     {

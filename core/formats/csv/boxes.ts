@@ -178,6 +178,8 @@ export const csvBoxes: Format = {
     empty: true,
   },
   rounding: { pixels: 1e-9, relative: 1e-12 },
+  training:
+    "Point a trainer at annotations.csv; the paths in it start at its own folder, and the column split tells train from val.",
   loosePictures: true,
   options: [],
   async recognise(entries, peek) {

@@ -228,6 +228,8 @@ export const csvLabels: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training:
+    "Point a trainer at labels.csv; the paths in it start at its own folder, and the column split tells train from val.",
   loosePictures: true,
   options: [],
   refit(item, _options, report) {

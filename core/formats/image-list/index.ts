@@ -203,6 +203,7 @@ export const imageList: Format = {
     options["kind"] ? options : { ...options, kind: objects > 0 ? "boxes" : "labels" },
   // Labels in records are floats of four bytes.
   rounding: { pixels: 0, relative: 1e-6 },
+  training: "Point a trainer at the list or record file of a split; classes.txt has the classes by number.",
   loosePictures: true,
   options: [
     {

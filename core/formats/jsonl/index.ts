@@ -108,6 +108,7 @@ export const jsonl: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training: "Point a loader at the folder of a split: metadata.jsonl within it has a line a picture.",
   loosePictures: true,
   options: [],
   async recognise(entries, peek) {

@@ -223,6 +223,7 @@ export const kitti: Format = {
     empty: true,
   },
   rounding: { pixels: 1e-6, relative: 0 },
+  training: "Point a trainer at the folder training; ImageSets lists the names of each split.",
   loosePictures: true,
   options: [],
   classNames: typeNames,

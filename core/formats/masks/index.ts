@@ -69,6 +69,8 @@ export const masks: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training:
+    "Point a trainer at images and masks, whose files go by the same names; classes.csv says which number is which class.",
   loosePictures: true,
   options: [
     {

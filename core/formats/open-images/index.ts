@@ -256,6 +256,8 @@ export const openImages: Format = {
     empty: false,
   },
   rounding: { pixels: 0, relative: 1e-9 },
+  training:
+    "For each split, point a trainer at the folder of its name and the tables whose names begin with it; class-descriptions.csv has the names.",
   loosePictures: true,
   options: [],
   refit,

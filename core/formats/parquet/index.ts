@@ -200,6 +200,7 @@ export const parquet: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training: "Point a loader at the Parquet files of a split: pictures and labels are columns.",
   loosePictures: false,
   options: [],
   async recognise(entries) {

@@ -273,6 +273,7 @@ export const tfrecord: Format = {
   },
   // Shares are floats of four bytes.
   rounding: { pixels: 0, relative: 3e-7 },
+  training: "Point a trainer at the record files of a split, and at label_map.pbtxt for the classes.",
   loosePictures: false,
   options: [],
   async recognise(entries) {

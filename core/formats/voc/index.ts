@@ -43,6 +43,8 @@ export const voc: Format = {
   },
   rounding: { pixels: 0.5, relative: 0 },
   readsBackWith: (options) => ({ origin: options["write-origin"] ?? "one" }),
+  training:
+    "Point a trainer at the package's own folder: it finds the names of each split in ImageSets/Main, one sheet a picture in Annotations.",
   loosePictures: true,
   options: [
     {

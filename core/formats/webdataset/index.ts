@@ -298,6 +298,7 @@ export const webdataset: Format = {
     empty: true,
   },
   rounding: { pixels: 0, relative: 0 },
+  training: "Point a loader at the tar files of a split, in order or shuffled; classes.txt has the classes.",
   loosePictures: false,
   options: [],
   async recognise(entries, peek) {

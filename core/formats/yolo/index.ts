@@ -148,6 +148,7 @@ function yoloFormat(dialect: Dialect): Format {
       empty: true,
     },
     rounding: { pixels: 0, relative: 1e-6 },
+    training: "Point a trainer at data.yaml: it names the folders of the splits and the classes.",
     loosePictures: true,
     options: dialect === "yolo-seg" ? [boxCornersOption] : [],
     async recognise(entries, peek) {

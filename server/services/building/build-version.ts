@@ -5,15 +5,9 @@ import { runFlow, type Flow } from "@larder/core/plans/flow";
 import { planSchema } from "@larder/core/plans/plan";
 import { Relabeling } from "@larder/core/relabel/relabeling";
 import { planInput, slottedStock } from "@larder/core/snapshot/plan-input";
-import {
-  ManifestDigest,
-  kindOf,
-  renderKey,
-  type ManifestHeader,
-  type ManifestLine,
-  type ReadLine,
-} from "@larder/core/versions/manifest";
+import { ManifestDigest, renderKey, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
 import { outputContext, versionLines } from "@larder/core/versions/version-lines";
+import { countOutput, noNumbers, type VersionNumbers } from "@larder/core/versions/version-numbers";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { and, eq, sql } from "drizzle-orm";
 import { createReadStream } from "node:fs";
@@ -32,35 +26,20 @@ import { numberOf, rowsOf } from "../../db/query";
 import { buildSnapshot } from "../../snapshot/load";
 import { holdBlobs } from "../../db/blob-lock";
 import { removeVersion } from "./remove-version";
-import { collections, packages, versions, type VersionNumbers, type VersionSource } from "../../db/schema";
+import { collections, packages, versions, type VersionSource } from "../../db/schema";
 import { addJob } from "../../jobs/queue";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { renderedExtension } from "../../pixels/render";
-import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
-import { readSource } from "../source-bytes";
+import { checkEntries } from "../checks";
 import { classesOf, keptImages, loadImage } from "../planning/planned-run";
 import { resolvePlan } from "../planning/resolve-plan";
 import { classInfos, labeledImages } from "./labeled-images";
-import { manifestHeader, manifestLines } from "./manifest-lines";
+import { classPictures } from "./class-pictures";
+import { RenderingRegister, renderAll, restoreRenderings } from "./renderings";
 
 type Version = typeof versions.$inferSelect;
-
-function emptyNumbers(): VersionNumbers {
-  // A class may be called __proto__: what has no prototype keeps a number under that name too.
-  return { images: 0, objects: 0, bySplit: {}, byClass: Object.create(null) as Record<string, number> };
-}
-
-function count(numbers: VersionNumbers, line: ManifestLine): void {
-  numbers.images++;
-  numbers.objects += line.objects.length;
-  const split = (numbers.bySplit[line.split] ??= { images: 0, objects: 0 });
-  split.images++;
-  split.objects += line.objects.length;
-  for (const name of [...line.objects.map((object) => object.class), ...line.classes])
-    numbers.byClass[name] = (numbers.byClass[name] ?? 0) + 1;
-}
 
 /** What a version will hold, worked out on one state of the stock. */
 type Draft = { flow: Flow; plan: Version["plan"]; origins: VersionSource[] };
@@ -141,8 +120,6 @@ async function registerSources(version: Version, hashes: readonly string[], writ
       throw new Failure("stock-changed", "Images were deleted for good while the build began. Build it again.", 409);
 }
 
-const rendersAtOnce = 500;
-
 /**
  * Writes the manifest to `file` as a stream, and registers the renderings it names. The same stock, plan and seed give
  * the same bytes.
@@ -159,17 +136,8 @@ async function writeManifest(
   const { images } = plan.pack;
   const header: ManifestHeader = { larder: "manifest 2", classes, images };
   const digest = new ManifestDigest(header);
-  const numbers = emptyNumbers();
-  const renders: string[] = [];
-  const register = async () => {
-    const keys = renders.splice(0);
-    await write(async (registering) => {
-      await holdBlobs(registering);
-      await registering.execute(
-        sql`insert into version_renders (version_id, key) select ${version.id}::bigint, unnest(${sql.param(keys)}::text[]) on conflict do nothing`,
-      );
-    });
-  };
+  const numbers = noNumbers();
+  const register = new RenderingRegister(version.id, write);
   const context = outputContext(
     plan,
     flow,
@@ -186,72 +154,25 @@ async function writeManifest(
   await out.add(canonicalJson(header));
   let [done, before] = [0, ""];
   for await (const { line } of lines) {
-    count(numbers, line);
-    if (line.made) renders.push(renderKey(line, images));
+    countOutput(numbers, line);
+    if (line.made) await register.add(renderKey(line, images));
     await out.add(digest.add(line));
-    if (renders.length >= rendersAtOnce) await register();
     if (line.source === before) continue;
     before = line.source;
     if (++done % 100 === 0) await progress(done, flow.assigned.size, "Writing the manifest");
   }
-  if (renders.length > 0) await register();
+  await register.flush();
   await out.end();
   if (numbers.images === 0) throw new Failure("nothing-to-build", "No image comes out of this plan.");
   return { digest: digest.hex(), numbers };
 }
 
-/** The lines of a manifest that belong to one image, one image after the other. */
-async function* linesByImage(file: string): AsyncGenerator<ReadLine[]> {
-  let lines: ReadLine[] = [];
-  for await (const line of manifestLines(createReadStream(file))) {
-    if (lines[0] && lines[0].source !== line.source) {
-      yield lines;
-      lines = [];
-    }
-    lines.push(line);
-  }
-  if (lines.length > 0) yield lines;
-}
-
-/**
- * Renders what is made and is not in the store yet, all cores at once; a run that was cut short goes on where it was.
- * What came out is kept for all packages.
- */
-export async function renderAll(file: string, progress: (done: number) => Promise<void>): Promise<void> {
-  const store = blobs();
-  const { images } = await manifestHeader(createReadStream(file));
-  let done = 0;
-  const one = async (lines: readonly ReadLine[]) => {
-    const missing: { line: ReadLine; key: string }[] = [];
-    for (const line of lines) {
-      const key = renderKey(line, images);
-      if (line.made && !(await store.hasDerived("renders", key))) missing.push({ line, key });
-    }
-    if (missing.length > 0) {
-      const outputs = missing.map(({ line }) => ({ recipe: line.recipe, kind: kindOf(line.name) }));
-      const files = await renderOutputs(outputs, images.quality, readSource);
-      for (const [at, { key }] of missing.entries()) await store.putDerived("renders", key, files[at] as Uint8Array);
-    }
-    done += lines.length;
-    await progress(done);
-  };
-  // A few images ahead of the work, so that no core waits for another: a version of any size is never held whole.
-  const underWay = new Set<Promise<void>>();
-  const failed: unknown[] = [];
-  for await (const lines of linesByImage(file)) {
-    const made: Promise<void> = one(lines)
-      .catch((error: unknown) => void failed.push(error))
-      .finally(() => underWay.delete(made));
-    underWay.add(made);
-    if (underWay.size >= imagesUnderWay()) await Promise.race(underWay);
-    if (failed.length > 0) break;
-  }
-  await Promise.all(underWay);
-  if (failed.length > 0) throw failed[0];
-}
+/** So many findings of checks go with a version, the worst. */
+const mostFaults = 30;
 
 async function build({ job, progress, write }: JobContext): Promise<void> {
   const [version] = await db().select().from(versions).where(eq(versions.id, job.subject));
+  if (version?.status === "frozen") return restoreRenderings(version, { progress, write });
   if (!version || version.status !== "building") return;
   const file = await blobs().scratch();
   try {
@@ -260,9 +181,14 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
       await registerSources(version, [...drafted.flow.assigned.keys()], write);
       return { ...(await writeManifest(version, drafted, file, tx, { progress, write })), origins: drafted.origins };
     });
-    await renderAll(file, (done) => progress(done, numbers.images + 1, "Making the images"));
+    await renderAll(version.id, () => createReadStream(file), {
+      write,
+      progress: (done) => progress(done, numbers.images + 1, "Making the images"),
+    });
     await blobs().put(digest, createReadStream(file));
-    await write((tx) => freeze(tx, version.id, { digest, numbers, sources: origins }));
+    await classPictures({ digest, rendersDroppedAt: null });
+    const faults = (await checkEntries(version.collectionId)).map(({ sentence }) => sentence).slice(0, mostFaults);
+    await write((tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins }));
   } finally {
     await rm(file, { force: true });
   }
@@ -272,7 +198,7 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
 async function freeze(
   tx: Transaction,
   id: number,
-  result: Pick<typeof versions.$inferInsert, "digest" | "numbers" | "sources">,
+  result: Pick<typeof versions.$inferInsert, "digest" | "numbers" | "sources" | "faults">,
 ): Promise<void> {
   const [version] = await tx.select().from(versions).where(eq(versions.id, id));
   if (!version) return;
@@ -290,7 +216,7 @@ async function freeze(
     .returning({ id: versions.id });
   if (frozen.length > 0)
     for (const { format, options } of version.plan.pack.formats)
-      await addPackage(tx, version, number, { format, options });
+      await addPackage(tx, version, number, { format, options, by: version.createdBy });
 }
 
 /** Writes down a package and the job that packs it. */
@@ -299,7 +225,7 @@ export async function addPackage(
   version: Pick<Version, "id" | "collectionId" | "name">,
   /** Null where it is a selection that is packed, not a version. */
   number: number | null,
-  { format, options = {} }: { format: string; options?: Record<string, string> },
+  { format, options = {}, by }: { format: string; options?: Record<string, string>; by: string },
 ): Promise<string> {
   const [collection] = await tx
     .select({ name: collections.name })
@@ -314,7 +240,7 @@ export async function addPackage(
   const which = number === null ? `selection-${version.id}` : `v${number}`;
   const [row] = await tx
     .insert(packages)
-    .values({ versionId: version.id, format, options, fileName: `${slug}-${which}-${format}.zip` })
+    .values({ versionId: version.id, format, options, createdBy: by, fileName: `${slug}-${which}-${format}.zip` })
     .returning({ id: packages.id });
   const title = `Packing ${number === null ? version.name : which} as ${format}`;
   return addJob(

@@ -30,7 +30,8 @@ import { changeDelivery } from "../deliveries";
 import { foreseenLosses } from "../planning/foreseen-losses";
 import { planFlow } from "../planning/plan-flow";
 import { createPlan } from "../plans";
-import { startBuild, startPackage } from "../versions";
+import { startPackage } from "../packages";
+import { startBuild } from "../versions";
 
 let stop: () => void;
 let collection: number;

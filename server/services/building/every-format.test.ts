@@ -16,7 +16,8 @@ import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { previewItems, previewPicture } from "../intake/preview";
 import { createPlan } from "../plans";
-import { startBuild, startPackage, versionLosses } from "../versions";
+import { startPackage } from "../packages";
+import { startBuild, versionLosses } from "../versions";
 
 let stop: () => void;
 let version: number;

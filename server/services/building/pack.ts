@@ -6,24 +6,26 @@ import { verifyPackage, writePackage } from "@larder/core/formats/write-package"
 import { factLines, noFacts } from "@larder/core/intake/facts";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, type Finding } from "@larder/core/model/finding";
-import { planToYaml } from "@larder/core/plans/plan-text";
 import { upgradePlan } from "@larder/core/plans/upgrade";
-import { checkScript } from "@larder/core/versions/check-script";
-import { cardHtml, cardMarkdown, type DataCard } from "@larder/core/versions/data-card";
+import { cardFiles } from "@larder/core/versions/data-card";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { renderKey, type ReadLine } from "@larder/core/versions/manifest";
+import type { VersionNumbers } from "@larder/core/versions/version-numbers";
 import { and, eq, ne } from "drizzle-orm";
 import { rm } from "node:fs/promises";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { changed } from "../../jobs/events";
-import { collections, packages, versions, versionSources, type VersionNumbers } from "../../db/schema";
+import { collections, packages, versions, versionSources } from "../../db/schema";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
+import { cardOf } from "./card";
+import { classPictures } from "./class-pictures";
 import { manifestHeader, manifestLines } from "./manifest-lines";
+import { restoreRenderings } from "./renderings";
 import { readAhead } from "../../files/read-ahead";
 
 /** Options that follow from what the version holds. */
@@ -91,27 +93,6 @@ export async function lossesOf(
   return report.list();
 }
 
-/** What is known of a version, for its data card. */
-export function cardOf(version: typeof versions.$inferSelect, title: string, losses: readonly Finding[]): DataCard {
-  const { numbers, sources, digest, note, frozenAt, selection } = version;
-  return {
-    title,
-    note,
-    digest: digest ?? "",
-    frozen: selection || !frozenAt ? null : frozenAt.toISOString().slice(0, 10),
-    images: numbers?.images ?? 0,
-    objects: numbers?.objects ?? 0,
-    bySplit: numbers?.bySplit ?? {},
-    byClass: numbers?.byClass ?? {},
-    sources: sources.map(({ name, images, facts }) => {
-      const { licence, citation, source, notes } = facts ?? noFacts;
-      return { name, images, licence, citation, source, notes };
-    }),
-    plan: planToYaml(upgradePlan(version.plan)),
-    losses: losses.map(({ sentence }) => sentence),
-  };
-}
-
 async function packVersion({ job, progress, write }: JobContext): Promise<void> {
   const [row] = await db()
     .select({ pack: packages, version: versions, collection: collections.name })
@@ -120,7 +101,9 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     .innerJoin(collections, eq(collections.id, versions.collectionId))
     .where(eq(packages.id, job.subject));
   if (!row || row.pack.status === "ready" || !row.version.digest) return;
-  const { pack, version } = row;
+  const { pack } = row;
+  await restoreRenderings(row.version, { progress, write });
+  const version = { ...row.version, rendersDroppedAt: null };
   const format = formatNamed(pack.format);
   if (!format.write) throw new Failure("format-unknown", `A package cannot be written as "${pack.format}".`);
   const losses = new Findings();
@@ -149,13 +132,10 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     );
     const plan = upgradePlan(version.plan);
     reportUnpairedMirrors(plan, data.classes, losses);
+    const shown = await classPictures(version);
     data.files = ({ pictures }) => {
-      const card = cardOf(version, title, losses.list());
-      return [
-        { path: "DATA-CARD.md", text: cardMarkdown(card) },
-        { path: "DATA-CARD.html", text: cardHtml(card) },
-        { path: "check.py", text: checkScript(pictures) },
-      ];
+      const card = { ...cardOf(version, title, shown), training: format.training };
+      return cardFiles({ ...card, losses: losses.list().map(({ sentence }) => sentence) }, pictures);
     };
     const options = packOptions(format, version.numbers, pack.options);
     const written = await writePackage(format, data, sink, options, losses);

@@ -1,46 +1,18 @@
 import { failed } from "@/edge/answer";
 import { actorOf } from "@/edge/actor";
-import { byteRange } from "@/edge/byte-range";
-import { packageStream, readyPackage } from "@larder/server/services/versions";
-import { Readable } from "node:stream";
+import { packageAnswer } from "@/edge/package-answer";
 import { z } from "zod";
 
 type Context = { params: Promise<{ id: string; file: string }> };
 
-/** A package's bytes under a link that stays; ranges are answered, so that a broken download goes on. */
+/** A package's bytes under an address that stays. */
 async function serve(request: Request, { params }: Context): Promise<Response> {
   try {
-    const actor = await actorOf(request);
-    const pack = await readyPackage(
-      actor,
-      z.coerce
-        .number()
-        .int()
-        .parse((await params).id),
-    );
-    const tag = `"${pack.sha256}"`;
-    const headers = new Headers({
-      "content-type": "application/zip",
-      "accept-ranges": "bytes",
-      "cache-control": "private, no-cache",
-      etag: tag,
-      "content-disposition": `attachment; filename="${pack.fileName}"`,
-      "repr-digest": `sha-256=:${Buffer.from(pack.sha256, "hex").toString("base64")}:`,
-    });
-    if (request.headers.get("if-none-match") === tag) return new Response(null, { status: 304, headers });
-    const condition = request.headers.get("if-range");
-    const range = condition === null || condition === tag ? byteRange(request.headers.get("range"), pack.bytes) : null;
-    if (range === "unsatisfiable") {
-      headers.set("content-range", `bytes */${pack.bytes}`);
-      return new Response(null, { status: 416, headers });
-    }
-    headers.set("content-length", String(range ? range.end - range.start + 1 : pack.bytes));
-    if (range) headers.set("content-range", `bytes ${range.start}-${range.end}/${pack.bytes}`);
-    const body =
-      request.method === "HEAD"
-        ? null
-        : (Readable.toWeb(await packageStream(actor, pack.id, range ?? undefined)) as ReadableStream<Uint8Array>);
-    return new Response(body, { status: range ? 206 : 200, headers });
+    const id = z.coerce
+      .number()
+      .int()
+      .parse((await params).id);
+    return await packageAnswer(request, await actorOf(request), id);
   } catch (error) {
     return failed(error);
   }

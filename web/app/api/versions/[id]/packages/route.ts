@@ -1,7 +1,4 @@
 import { answer } from "@/edge/answer";
-import { startPackage } from "@larder/server/services/versions";
-import { z } from "zod";
+import { packageSchema, startPackage } from "@larder/server/services/packages";
 
-export const POST = answer(async ({ actor, id, body }) =>
-  startPackage(actor, id(), await body(z.object({ format: z.string() }))),
-);
+export const POST = answer(async ({ actor, id, body }) => startPackage(actor, id(), await body(packageSchema)));
