@@ -34,6 +34,8 @@ export default defineConfig({
           include: ["e2e/**/*.test.ts"],
           testTimeout: 180_000,
           hookTimeout: 300_000,
+          // What a page shows after a moment is waited for as long as a slow machine takes.
+          expect: { poll: { timeout: 20_000 } },
           fileParallelism: false,
           pool: "forks",
         },

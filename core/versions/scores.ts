@@ -5,6 +5,7 @@
 import { parse } from "csv-parse/sync";
 import { z } from "zod";
 import { Failure } from "../model/failure";
+import { mainMeasures } from "./measures";
 
 const figures = z.record(z.string().min(1).max(80), z.number());
 
@@ -54,9 +55,6 @@ const spellings: Record<string, string> = {
   jaccard: "IoU",
   dice: "Dice",
 };
-
-/** The first of these that a model has is what it is judged by. */
-export const mainMeasures = ["mAP", "mAP 50", "F1", "accuracy", "IoU", "Dice", "recall", "precision"] as const;
 
 /** Columns that say how training went, not how good the model is. */
 const aside = /loss|time|seconds|^epoch$|^step$|^iter|^lr|learningrate|^support$|^images$|^instances$|^seed$/;

@@ -31,6 +31,8 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   "plan-leaving": { topics: ["stock", "classes"], byCollection: true },
   "plan-history": { topics: ["plans"], byCollection: false },
   versions: { topics: ["versions"], byCollection: true },
+  version: { topics: ["versions"], byCollection: true },
+  scores: { topics: ["versions"], byCollection: true },
   compare: { topics: ["versions"], byCollection: true },
   jobs: { topics: ["jobs"], byCollection: false },
 };

@@ -4,20 +4,14 @@ import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useJobs, type Wire } from "@/features/live/queries";
 import type { Job } from "@larder/server/jobs/queue";
+import { timeLeft } from "@/features/live/time-left";
 import { Button } from "@/ui/button";
-import { count, duration, number } from "@/ui/words";
+import { count, number } from "@/ui/words";
 
 type JobRow = Wire<Job>;
 
 function share(job: JobRow): number {
   return job.total > 0 ? Math.min(1, job.done / job.total) : 0;
-}
-
-function timeLeft(job: JobRow): string {
-  if (!job.startedAt || job.done < 10 || job.total <= job.done) return "";
-  const seconds = (Date.now() - new Date(job.startedAt).getTime()) / 1000;
-  const left = (seconds / job.done) * (job.total - job.done);
-  return seconds < 4 ? "" : `about ${duration(left)} left`;
 }
 
 function stateOf(job: JobRow): string {

@@ -25,7 +25,7 @@ import { stepSummaries } from "./step-summaries";
 import { HistoryDialog } from "./history-dialog";
 import { LeavingDialog } from "./leaving-dialog";
 import { PlanText } from "./plan-text";
-import type { PackFormat } from "./steps/pack-controls";
+import type { PackFormat } from "@/features/formats/option-rows";
 
 const titles: Record<PlanStep, string> = {
   stock: "Stock",

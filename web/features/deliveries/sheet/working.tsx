@@ -1,8 +1,9 @@
 "use client";
 import { api } from "@/features/live/api";
 import { useJobs } from "@/features/live/queries";
+import { timeLeft } from "@/features/live/time-left";
 import { Button } from "@/ui/button";
-import { duration, number } from "@/ui/words";
+import { number } from "@/ui/words";
 import type { DeliveryRow } from "./delivery-row";
 
 /** What is being done with the delivery now: how far it is, pause, go on, stop. */
@@ -17,7 +18,7 @@ export function Working({ delivery }: { delivery: DeliveryRow }) {
   );
   if (!job && delivery.status === "read") return null;
   const share = job && job.total > 0 ? job.done / job.total : 0;
-  const seconds = job?.startedAt ? (Date.now() - new Date(job.startedAt).getTime()) / 1000 : 0;
+  const left = job ? timeLeft(job) : "";
   const paused = job?.status === "paused" || (job?.pauseRequested ?? false);
   const ask = (word: string) => () => void api(`/api/jobs/${job?.id}/${word}`, { method: "POST" });
   return (
@@ -34,11 +35,7 @@ export function Working({ delivery }: { delivery: DeliveryRow }) {
               : paused
                 ? "not begun"
                 : "starting"}
-          {paused
-            ? " · paused"
-            : job && job.done > 10 && seconds > 4
-              ? ` · about ${duration((seconds / job.done) * (job.total - job.done))} left`
-              : ""}
+          {paused ? " · paused" : left ? ` · ${left}` : ""}
           {delivery.status === "read" ? " · it can be taken in meanwhile" : ""}
         </span>
         {job ? (

@@ -1,13 +1,11 @@
 "use client";
-import type { OptionDeclaration } from "@larder/core/formats/format";
 import type { Plan } from "@larder/core/plans/plan";
 import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import { OptionRows, type PackFormat } from "@/features/formats/option-rows";
 import { NumberField, SelectField } from "@/ui/field";
 import { FindingMark } from "@/ui/marks";
 import { problemOf } from "./problem-of";
 import { namesIn, Row, ShortText, Tick, type Change } from "./rows";
-
-export type PackFormat = { name: string; title: string; options: readonly OptionDeclaration[] };
 
 /** What a loss takes away, in a word or two. */
 function lossWords(code: string): string {
@@ -26,56 +24,6 @@ function lossWords(code: string): string {
     ["mirror-unpaired", "left and right of keypoints"],
   ]);
   return words.get(code) ?? code;
-}
-
-function OptionRows({
-  format,
-  options,
-  onChange,
-}: {
-  format: PackFormat;
-  options: Record<string, string>;
-  onChange: (options: Record<string, string>) => void;
-}) {
-  return (
-    <div className="mt-1.5 ml-[26px] flex flex-col gap-1.5">
-      {format.options.map((option) => {
-        const { [option.name]: value, ...rest } = options;
-        const put = (next: string) => onChange(next === "" ? rest : { ...rest, [option.name]: next });
-        return (
-          <label
-            key={option.name}
-            className="flex items-center justify-between gap-2 text-[12.5px]"
-            title={option.describes}
-          >
-            <span className="min-w-0 truncate text-ink-2">{option.name}</span>
-            {typeof option.values === "string" ? (
-              <ShortText
-                label={`${format.name} ${option.name}`}
-                value={value ?? ""}
-                placeholder={option.default}
-                onCommit={put}
-              />
-            ) : (
-              <select
-                aria-label={`${format.name} ${option.name}`}
-                value={value ?? ""}
-                onChange={(event) => put(event.target.value)}
-                className="h-[24px] max-w-[180px] rounded-md border border-rule-strong bg-sheet px-1.5"
-              >
-                <option value="">{option.default}</option>
-                {option.values
-                  .filter((word) => word !== option.default)
-                  .map((word) => (
-                    <option key={word}>{word}</option>
-                  ))}
-              </select>
-            )}
-          </label>
-        );
-      })}
-    </div>
-  );
 }
 
 export function PackControls({
