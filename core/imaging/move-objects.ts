@@ -7,8 +7,11 @@ import { mirrorOrder } from "../model/keypoint-pairs";
 import type { Box, Shape } from "../model/shape";
 
 export type DropReason = "cut" | "moved" | "covered";
-/** An object that is gone, as it lay before, with why: so much of it is left where so much has to be. */
-export type Dropped = { object: LabeledObject; reason: DropReason; left: number };
+/**
+ * An object that is gone, as it lay before, with why: so much of it is left where so much has to be. `matrix` goes from the
+ * pixels its shape is in to those it was dropped from: there lies what would have been seen of it.
+ */
+export type Dropped = { object: LabeledObject; reason: DropReason; left: number; matrix: Matrix };
 export type Moved = { objects: LabeledObject[]; dropped: Dropped[] };
 
 /** What of a share is nothing, by rounding. */
@@ -43,7 +46,7 @@ export function moveObjects(
     const inside = left > nothing && left >= (visible ?? 0) - nothing;
     const moved = inside ? clipShape(mapShape(object.shape, matrix, frame), frame.width, frame.height) : null;
     if (!moved || isDegenerate(moved)) {
-      dropped.push({ object, reason, left });
+      dropped.push({ object, reason, left, matrix });
       continue;
     }
     // An area that came with the object was that of the picture before.
@@ -55,7 +58,7 @@ export function moveObjects(
 
 /**
  * Objects after cuts one after the other, in pixels of the last cut's own frame. An object goes at the first cut that
- * leaves less than `visible` of what was there before it.
+ * leaves less than `visible` of what was there before it; its matrix goes to the upright picture.
  */
 export function cutObjects(
   objects: readonly LabeledObject[],
@@ -70,20 +73,9 @@ export function cutObjects(
     const moved = moveObjects(present, shift, { width, height }, { ...options, reason: "cut" });
     // What a cut does not touch keeps the area that came with it.
     present = moved.objects;
-    const [ox, oy] = [origin.x, origin.y];
-    dropped.push(
-      ...moved.dropped.map((entry) =>
-        ox === 0 && oy === 0
-          ? entry
-          : { ...entry, object: { ...entry.object, shape: unshifted(entry.object.shape, ox, oy) } },
-      ),
-    );
+    // All of them are told of in the upright picture.
+    dropped.push(...moved.dropped.map((entry) => ({ ...entry, matrix: translation(origin.x, origin.y) })));
     origin = { x, y };
   }
   return { objects: present, dropped };
-}
-
-/** A shape back in the upright picture's pixels; masks stay on their own canvas, as they are only shown. */
-function unshifted(shape: Shape, x: number, y: number): Shape {
-  return shape.kind === "mask" ? shape : mapShape(shape, translation(x, y), { width: 0, height: 0 });
 }

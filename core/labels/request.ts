@@ -163,7 +163,8 @@ const objectsText = (objects: string | readonly string[]) =>
     ? objects
     : `${objects.length.toLocaleString("en-US")} ${objects.length === 1 ? "object" : "objects"}`;
 
-const imagesText = (n: number) => `${n.toLocaleString("en-US")} ${n === 1 ? "image" : "images"}`;
+/** "1 image", "1,204 images". */
+export const imagesText = (n: number) => `${n.toLocaleString("en-US")} ${n === 1 ? "image" : "images"}`;
 
 /** What a request did to so many images, in words; `className` names classes by their ids. */
 export function requestText(request: LabelRequest, images: number, className: (id: number) => string): string {

@@ -2,7 +2,7 @@
 import { coveredShare, boxCorners } from "../geometry/covered-share";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { traceMask } from "../geometry/trace";
-import { compose, isIdentity, mapPoints, scaling, translation, type Matrix } from "../geometry/transform";
+import { compose, identity, isIdentity, mapPoints, scaling, translation, type Matrix } from "../geometry/transform";
 import { framesOf, type Frame, type TilePlace } from "../imaging/frames";
 import { cutObjects, moveObjects, type Dropped } from "../imaging/move-objects";
 import { opNamed, patchOpNamed } from "../imaging/ops/registry";
@@ -62,9 +62,13 @@ function prepare(image: PlannedImage, { plan, classes }: OutputContext): Prepare
   return framesOf(image.size, plan.prepare).map((frame) => {
     const { objects, dropped } = cutObjects(image.objects, frame.cuts, { visible: plan.visible, classes });
     const resize = compose(translation(frame.region.x, frame.region.y), frame.matrix);
-    return { frame, objects, dropped, resize };
+    return { frame, objects, dropped: movedOn(dropped, frame.matrix), resize };
   });
 }
+
+/** What was dropped before a map, told of after it. */
+const movedOn = (dropped: readonly Dropped[], matrix: Matrix): Dropped[] =>
+  dropped.map((entry) => ({ ...entry, matrix: compose(entry.matrix, matrix) }));
 
 const isSame = (a: Size, b: Size) => a.width === b.width && a.height === b.height;
 
@@ -93,7 +97,7 @@ function dropCovered(
   for (const object of objects) {
     const left = 1 - coveredShare(object.shape, cover);
     if (left > 1e-9 && left >= visible - 1e-9) kept.push(object);
-    else dropped.push({ object, reason: "covered", left });
+    else dropped.push({ object, reason: "covered", left, matrix: identity });
   }
   return { objects: kept, dropped };
 }
@@ -161,7 +165,7 @@ async function mosaicParts(
       classes,
     });
     objects.push(...back.objects);
-    dropped.push(...seen.dropped);
+    dropped.push(...movedOn(seen.dropped, translation(window.x, window.y)));
     for (const name of partner.classes) named.add(name);
   }
   return { parts, objects, classes: [...named], dropped };
@@ -316,14 +320,14 @@ async function copyOf(
     recipe.parts = mosaic.parts;
     named = mosaic.classes;
     const moved = moveObjects(mosaic.objects, recipe.warp, copy.size, { visible: plan.visible, classes });
-    placed = { objects: moved.objects, dropped: [...mosaic.dropped, ...moved.dropped] };
+    placed = { objects: moved.objects, dropped: [...movedOn(mosaic.dropped, recipe.warp), ...moved.dropped] };
   } else placed = placeObjects(base, copy, context);
   const { effects, objects, dropped } = await drawEffects(copy, image, placed.objects, context);
   return {
     recipe: { ...recipe, effects },
     objects,
     classes: named,
-    dropped: [...base.dropped, ...placed.dropped, ...dropped],
+    dropped: [...movedOn(base.dropped, recipe.warp), ...placed.dropped, ...dropped],
   };
 }
 

@@ -5,6 +5,7 @@ import { stepsText } from "@larder/core/labels/describe";
 import { collide, stepSchema, type Step } from "@larder/core/labels/step";
 import { storedStepsSchema } from "@larder/core/labels/stored-step";
 import { Failure } from "@larder/core/model/failure";
+import type { Split } from "@larder/core/model/item";
 import { selectionSchema } from "@larder/core/selection/chosen";
 import { and, desc, eq, isNull, lt, ne, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
@@ -119,6 +120,30 @@ export async function act(actor: Actor, collection: number, input: z.input<typeo
       throw new Failure("selection-changed", `${changedNumber(ahead)} meant now, not ${words(expected)}.`, 409, {
         images: ahead,
       });
+    return begin(tx, actor, row as Act);
+  });
+}
+
+/**
+ * Gives every image that a plan keeps the split that the plan deals it to, as the stock's own: one act, undone as one.
+ * Images that leave the plan keep theirs. `splits` holds images' ids. Whoever calls it has asked `allow`.
+ */
+export async function dealInto(
+  actor: Actor,
+  collection: number,
+  { plan, splits }: { plan: string; splits: Record<Split, number[]> },
+): Promise<ActOutcome> {
+  return transaction(async (tx) => {
+    const [row] = await tx
+      .insert(acts)
+      .values({
+        collectionId: collection,
+        kind: "deal",
+        text: "dealing images into splits",
+        actor: actor.id,
+        request: { kind: "deal", plan, splits } satisfies ActWork,
+      })
+      .returning();
     return begin(tx, actor, row as Act);
   });
 }

@@ -4,8 +4,10 @@ import { Failure } from "@larder/core/model/failure";
 import { suitedFormat, type StockHoldings } from "@larder/core/formats/default-target";
 import { shapeKinds } from "@larder/core/model/shape";
 import { newPlan, planSchema, type Plan } from "@larder/core/plans/plan";
+import { expandSaved } from "@larder/core/plans/saved-selections";
 import { planFromYaml, planToYaml } from "@larder/core/plans/plan-text";
 import { upgradePlan } from "@larder/core/plans/upgrade";
+import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { and, asc, desc, eq, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Database, type Transaction } from "../db/database";
@@ -14,31 +16,69 @@ import { deliveries, planRevisions, plans, versions } from "../db/schema";
 import { changed } from "../jobs/events";
 import { allow } from "./access";
 import type { Actor } from "./actor";
+import { savedConditions } from "./stock/saved-selections";
 
 const planName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 
-export type PlanRow = typeof plans.$inferSelect & { lastVersion: { number: number; frozenAt: string } | null };
+/** What a plan was built as last; `changed` says whether the plan, and how often the stock, was changed since. */
+export type LastVersion = { number: number; frozenAt: string; changed: { plan: boolean; acts: number } };
+export type PlanRow = typeof plans.$inferSelect & { lastVersion: LastVersion | null };
 
-const builtSchema = z.object({ plan: z.coerce.number(), number: z.number(), frozen: z.coerce.date() });
+const builtSchema = z.object({
+  plan: z.coerce.number(),
+  number: z.number(),
+  frozen: z.coerce.date(),
+  body: z.unknown(),
+  acts: z.coerce.number(),
+});
 
 export async function plansOf(actor: Actor, collectionId: number): Promise<PlanRow[]> {
   await allow(actor, "see", { collection: collectionId });
   const rows = await db().select().from(plans).where(eq(plans.collectionId, collectionId)).orderBy(asc(plans.id));
+  return withLastVersions(collectionId, rows);
+}
+
+async function withLastVersions(
+  collectionId: number,
+  rows: readonly (typeof plans.$inferSelect)[],
+): Promise<PlanRow[]> {
+  // Acts that were begun before the version was frozen may have been in its stock or not: they count as later ones.
   const built = await rowsOf(
     db(),
     builtSchema,
-    sql`select distinct on (plan_id) plan_id as plan, number, frozen_at as frozen from ${versions}
-      where collection_id = ${collectionId} and status = 'frozen' and plan_id is not null order by plan_id, number desc`,
+    sql`select v.*, (select count(*) from acts a where a.collection_id = ${collectionId} and a.status = 'done' and a.undoes is null
+          and a.undone_by is null and a.created_at > v.begun) as acts
+      from (select distinct on (plan_id) plan_id as plan, number, frozen_at as frozen, created_at as begun, plan as body from ${versions}
+        where collection_id = ${collectionId} and status = 'frozen' and plan_id is not null order by plan_id, number desc) v`,
   );
   const names = await deliveryNames(collectionId);
+  const saved = await savedConditions(collectionId);
   return rows.map((row) => {
     const last = built.find(({ plan }) => plan === row.id);
+    const body = upgradePlan(row.body, names);
     return {
       ...row,
-      body: upgradePlan(row.body, names),
-      lastVersion: last ? { number: last.number, frozenAt: last.frozen.toISOString() } : null,
+      body,
+      lastVersion: last
+        ? {
+            number: last.number,
+            frozenAt: last.frozen.toISOString(),
+            changed: { plan: !meansSame(body, upgradePlan(last.body), saved), acts: last.acts },
+          }
+        : null,
     };
   });
+}
+
+/** Whether a plan still says what a version froze, its saved selections put in. */
+function meansSame(plan: Plan, frozen: Plan, saved: ReadonlyMap<string, string>): boolean {
+  try {
+    const where = expandSaved(plan.select.where, saved);
+    return canonicalJson({ ...plan, select: { ...plan.select, where } }) === canonicalJson(frozen);
+  } catch {
+    // It names a selection that is gone.
+    return false;
+  }
 }
 
 /** What deliveries are called, which plans of the first kind named by their ids. */
@@ -58,9 +98,10 @@ export async function planRow(id: number): Promise<typeof plans.$inferSelect> {
   return { ...row, body: upgradePlan(row.body, await deliveryNames(row.collectionId)) };
 }
 
-export async function planOf(actor: Actor, id: number): Promise<typeof plans.$inferSelect> {
-  await allow(actor, "see", { plan: id });
-  return planRow(id);
+export async function planOf(actor: Actor, id: number): Promise<PlanRow> {
+  const collection = await allow(actor, "see", { plan: id });
+  const [row] = await withLastVersions(collection, [await planRow(id)]);
+  return row as PlanRow;
 }
 
 /** Makes a plan; without a name it is "Plan 2" or whatever number is free. */
@@ -172,7 +213,7 @@ export async function savePlan(
   actor: Actor,
   id: number,
   input: { name?: string | undefined; body?: unknown; yaml?: string | undefined },
-): Promise<typeof plans.$inferSelect> {
+): Promise<PlanRow> {
   await allow(actor, "plan", { plan: id });
   const row = await planRow(id);
   const body =
@@ -183,7 +224,7 @@ export async function savePlan(
         : row.body;
   checkFormats(body);
   const name = input.name !== undefined ? planName.parse(input.name) : row.name;
-  return transaction(async (tx) => {
+  const saved = await transaction(async (tx) => {
     await changed(tx, row.collectionId, "plans");
     const [other] = await tx
       .select({ id: plans.id })
@@ -191,13 +232,15 @@ export async function savePlan(
       .where(and(eq(plans.collectionId, row.collectionId), eq(plans.name, name), ne(plans.id, id)));
     if (other) throw planNameTaken(name);
     if (JSON.stringify(body) !== JSON.stringify(row.body)) await keepRevision(tx, actor, row);
-    const [saved] = await tx
+    const [changedRow] = await tx
       .update(plans)
       .set({ body, name, updatedAt: new Date() })
       .where(eq(plans.id, id))
       .returning();
-    return saved as typeof plans.$inferSelect;
+    return changedRow as typeof plans.$inferSelect;
   });
+  const [withLast] = await withLastVersions(row.collectionId, [saved]);
+  return withLast as PlanRow;
 }
 
 export async function deletePlan(actor: Actor, id: number): Promise<void> {

@@ -119,6 +119,17 @@ export const questions = {
     const labeled = new Set(stock.keys.filter((key, n) => stock.states[n] === "labeled" && flow.assigned.has(key)));
     return { ...travelling(snapshot, flow), labeled };
   },
+  /** The images that a plan keeps, by the split that it deals them to. */
+  dealt: (snapshot: Snapshot, question: PlanQuestion): Record<Split, number[]> => {
+    const { assigned } = flowOf(snapshot, question);
+    const { stock, slots } = derived(snapshot).slotted;
+    const dealt: Record<Split, number[]> = { train: [], val: [], test: [] };
+    stock.keys.forEach((key, n) => {
+      const split = assigned.get(key);
+      if (split) dealt[split].push(snapshot.ids.at(slots[n] as number));
+    });
+    return dealt;
+  },
   /** Where an image of a hash goes in a plan: its split, or the step at which it leaves and the rule that did it. */
   destination: (snapshot: Snapshot, { key, ...question }: PlanQuestion & { key: string }): PlanDestination => {
     const { assigned, left } = flowOf(snapshot, question);

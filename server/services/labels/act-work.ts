@@ -2,7 +2,12 @@ import { requestSchema } from "@larder/core/labels/request";
 import { selectionSchema } from "@larder/core/selection/chosen";
 import { z } from "zod";
 
-/** What an act does: the same to all of a selection, the inverse of another act, or another name to a class. */
+const imageIds = z.array(z.number().int());
+
+/**
+ * What an act does: the same to all of a selection, the inverse of another act, the splits of a plan, or another
+ * name to a class.
+ */
 export const workSchema = z.discriminatedUnion("kind", [
   z.object({
     kind: z.literal("request"),
@@ -12,6 +17,12 @@ export const workSchema = z.discriminatedUnion("kind", [
     attributes: z.array(z.string()).default([]),
   }),
   z.object({ kind: z.literal("undo"), text: z.string() }),
+  z.object({
+    kind: z.literal("deal"),
+    /** The plan whose splits they are. */
+    plan: z.string(),
+    splits: z.object({ train: imageIds, val: imageIds, test: imageIds }),
+  }),
   z.object({ kind: z.literal("rename"), class: z.number().int(), from: z.string(), to: z.string() }),
 ]);
 export type ActWork = z.infer<typeof workSchema>;

@@ -3,9 +3,10 @@
  * says how far the act is: a worker that is lost leaves whole batches, and the next goes on from there.
  */
 import { objectTest, type ObjectTest } from "@larder/core/labels/object-conditions";
-import { looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
+import { imagesText, looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
-import { eq, sql } from "drizzle-orm";
+import { splitNames } from "@larder/core/model/item";
+import { eq, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
@@ -15,7 +16,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";
-import { changeLabels } from "./change-labels";
+import { changeLabels, type Steps } from "./change-labels";
 import { classNamesById } from "./class-names";
 import { undoSteps } from "./undo-steps";
 
@@ -28,6 +29,11 @@ const requested = (act: Act, { request, selection, attributes }: Extract<ActWork
   const known = { image: attributes, object: attributes };
   return sql`from images i where ${selectionSql(act.collectionId, selection, known, drawnFrom(request))} and i.id > ${act.reached}`;
 };
+const dealtBy = (act: Act, { splits }: Extract<ActWork, { kind: "deal" }>) => {
+  const ids = [...splits.train, ...splits.val, ...splits.test];
+  return sql`from images i where i.collection_id = ${act.collectionId} and i.removed_at is null
+    and i.id = any(${sql.param(ids)}::bigint[]) and i.id > ${act.reached}`;
+};
 const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
 
 /** What is done also where no image has anything of it. */
@@ -37,11 +43,22 @@ const withoutImages = new Set<LabelRequest["do"]>(["merge", "drop-class", "renam
 export async function imagesAhead(on: Transaction, act: Act): Promise<number> {
   const work = workSchema.parse(act.request);
   if (work.kind === "rename") return 0;
-  const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
-  return numberOf(on, sql`select count(*) as n ${from}`);
+  return numberOf(on, sql`select count(*) as n ${imagesOf(act, work)}`);
 }
 
 type BatchWork = Exclude<ActWork, { kind: "rename" }>;
+
+/** The images that are still before an act. */
+function imagesOf(act: Act, work: BatchWork): SQL {
+  switch (work.kind) {
+    case "undo":
+      return changedBy(act);
+    case "deal":
+      return dealtBy(act, work);
+    case "request":
+      return requested(act, work);
+  }
+}
 
 /** What an act does to its images; a renaming does nothing to any, and is done at once. */
 function batchesOf(act: Act): BatchWork {
@@ -52,7 +69,7 @@ function batchesOf(act: Act): BatchWork {
 
 /** Of which objects an act speaks. */
 async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchWork): Promise<ObjectTest> {
-  if (work.kind === "undo" || !("objects" in work.request)) return () => true;
+  if (work.kind !== "request" || !("objects" in work.request)) return () => true;
   if (typeof work.request.objects !== "string") {
     const picked = new Set(work.request.objects);
     return ({ uid }) => picked.has(uid);
@@ -60,6 +77,23 @@ async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchW
   const names = await classNamesById(tx, collectionId);
   const known = { image: work.attributes, object: work.attributes };
   return objectTest(work.request.objects, known, (id) => names.get(id));
+}
+
+/** What an act does to each image. */
+function stepsOfWork(work: BatchWork, inverses: ReadonlyMap<number, Step[] | null>, meant: ObjectTest): Steps {
+  switch (work.kind) {
+    case "undo":
+      return (_, image) => inverses.get(image) ?? null;
+    case "deal": {
+      const splits = new Map(splitNames.flatMap((split) => work.splits[split].map((id) => [id, split] as const)));
+      return ({ labels }, image) => {
+        const split = splits.get(image);
+        return split === undefined || labels.split === split ? [] : [{ do: "set-split", split }];
+      };
+    }
+    case "request":
+      return ({ labels, size }) => requestSteps(work.request, labels, (object) => meant(object, size));
+  }
 }
 
 /** Works off the next batch; true where it was the last one. */
@@ -70,7 +104,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const [act] = await tx.select().from(acts).where(eq(acts.id, actId)).for("update");
   if (!act || act.status !== "running") return { ended: true, act: act ?? before };
   const work = batchesOf(act);
-  const from = work.kind === "undo" ? changedBy(act) : requested(act, work);
+  const from = imagesOf(act, work);
   const id = work.kind === "undo" ? sql`i.image_id` : sql`i.id`;
   const ids = (await rowsOf(tx, idSchema, sql`select ${id} as id ${from} order by ${id} limit ${batchSize}`)).map(
     (row) => row.id,
@@ -78,16 +112,10 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const inverses =
     work.kind === "undo" ? await undoSteps(tx, act.undoes as number, ids) : new Map<number, Step[] | null>();
   const meant = await objectsMeant(tx, act, work);
-  const { changed: images, left } = await changeLabels(
-    tx,
-    { act: act.id, revision },
-    ids,
-    ({ labels, size }, image) =>
-      work.kind === "undo"
-        ? (inverses.get(image) ?? null)
-        : requestSteps(work.request, labels, (object) => meant(object, size)),
-    { objects: work.kind === "undo" || looksAtObjects(work.request) },
-  );
+  const stepsOf = stepsOfWork(work, inverses, meant);
+  const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, {
+    objects: work.kind === "undo" || (work.kind === "request" && looksAtObjects(work.request)),
+  });
   const ended = ids.length < batchSize;
   const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };
   const [after] = await tx
@@ -98,8 +126,8 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   if (!ended) return { ended, act: after as Act };
   await finishAct(tx, after as Act);
   // What changed nothing is no part of the history.
-  if (work.kind === "request" && !withoutImages.has(work.request.do) && sums.images === 0)
-    await tx.delete(acts).where(eq(acts.id, act.id));
+  const mayBeEmpty = work.kind === "undo" || (work.kind === "request" && withoutImages.has(work.request.do));
+  if (!mayBeEmpty && sums.images === 0) await tx.delete(acts).where(eq(acts.id, act.id));
   return { ended, act: after as Act };
 }
 
@@ -115,6 +143,7 @@ async function textOf(
       ? work.text
       : `${work.text} (${words(images)} of ${words(images + left)}; ${words(left)} changed since)`;
   }
+  if (work.kind === "deal") return `gave ${imagesText(images)} the splits of the plan ${work.plan}`;
   const names = await classNamesById(tx, act.collectionId);
   return requestText(work.request, images, (id) => names.get(id) ?? "a class that is gone");
 }

@@ -1,8 +1,9 @@
 /** Evidence beside a plan's controls: one of its training images as it is, and as it goes out. */
-import { isIdentity } from "@larder/core/geometry/transform";
-import type { Dropped } from "@larder/core/imaging/move-objects";
+import { isIdentity, mapShape } from "@larder/core/geometry/transform";
+import type { Dropped, DropReason } from "@larder/core/imaging/move-objects";
 import { preparedOutputs, outputsOf, type PlannedOutput } from "@larder/core/plans/outputs";
-import type { LabeledObject } from "@larder/core/model/item";
+import type { LabeledObject, Size } from "@larder/core/model/item";
+import type { Shape } from "@larder/core/model/shape";
 import { opNamed } from "@larder/core/imaging/ops/registry";
 import type { Plan } from "@larder/core/plans/plan";
 import { relabeledImage } from "@larder/core/versions/version-lines";
@@ -15,14 +16,15 @@ import { loadImage, plannedRun } from "./planned-run";
 import { resolvePlan } from "./resolve-plan";
 import { readSource } from "../source-bytes";
 
+export type Ghost = { class: string; shape: Shape; reason: DropReason; left: number };
 export type Sample = {
   copy: number;
   width: number;
   height: number;
   words: string;
   objects: LabeledObject[];
-  /** Objects that this output does not have any more, as they lay before, with why. */
-  dropped: Dropped[];
+  /** Objects that this output does not have any more: where they would lie in its pixels, and why they are gone. */
+  ghosts: Ghost[];
   picture: string;
 };
 export type Evidence = { name: string; split: string; before: Sample; after: Sample[] };
@@ -63,7 +65,18 @@ async function sampleOf(output: PlannedOutput): Promise<Sample> {
   const [file] = await renderOutputs([{ recipe: shownRecipe(output), kind: "webp" }], 80, readSource);
   const { copy, size, objects, dropped } = output;
   const picture = `data:image/webp;base64,${Buffer.from(file as Uint8Array).toString("base64")}`;
-  return { copy, ...size, words: wordsFor(output), objects, dropped, picture };
+  return {
+    copy,
+    ...size,
+    words: wordsFor(output),
+    objects,
+    ghosts: dropped.map((gone) => ghostOf(gone, size)),
+    picture,
+  };
+}
+
+function ghostOf({ object, reason, left, matrix }: Dropped, size: Size): Ghost {
+  return { class: object.class, shape: mapShape(object.shape, matrix, size), reason, left };
 }
 
 /** The recipe as it is: outputs are shown at their size, larger ones by the browser. */

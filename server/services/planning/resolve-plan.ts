@@ -6,9 +6,10 @@ import { expandSaved } from "@larder/core/plans/saved-selections";
 import { and, eq } from "drizzle-orm";
 import { blobs } from "../../blobs/store";
 import { db, type Database } from "../../db/database";
-import { savedSelections, versions } from "../../db/schema";
+import { versions } from "../../db/schema";
 import type { PlanQuestion } from "../../snapshot/questions";
 import { manifestLines } from "../building/manifest-lines";
+import { savedConditions } from "../stock/saved-selections";
 
 /** Splits of frozen versions, which never change; the few that were asked for last. */
 const splitsOf = new Map<number, Promise<Map<string, Split>>>();
@@ -39,13 +40,8 @@ async function likeOf(collection: number, number: number): Promise<Map<string, S
 /** The plan with saved selections put in, and the splits it goes by. Throws a Failure where either is not there. */
 export async function resolvePlan(collection: number, plan: Plan, on: Database = db()): Promise<PlanQuestion> {
   const { where } = plan.select;
-  const saved = where.includes("@")
-    ? await on
-        .select({ name: savedSelections.name, where: savedSelections.where })
-        .from(savedSelections)
-        .where(eq(savedSelections.collectionId, collection))
-    : [];
-  const expanded = expandSaved(where, new Map(saved.map((row) => [row.name, row.where])));
+  const saved = where.includes("@") ? await savedConditions(collection, on) : new Map<string, string>();
+  const expanded = expandSaved(where, saved);
   return {
     plan: { ...plan, select: { ...plan.select, where: expanded } },
     like: plan.split.like === null ? null : await likeOf(collection, plan.split.like),

@@ -5,7 +5,7 @@ import { parseSelection } from "@larder/core/selection/parse";
 import { longestText } from "@larder/core/selection/tokens";
 import { and, asc, eq } from "drizzle-orm";
 import { z } from "zod";
-import { db, transaction } from "../../db/database";
+import { db, transaction, type Database } from "../../db/database";
 import { savedSelections } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import { ask } from "../../snapshot/ask";
@@ -42,6 +42,15 @@ export async function savedSelectionsOf(actor: Actor, collection: number): Promi
     .where(eq(savedSelections.collectionId, collection))
     .orderBy(asc(savedSelections.name));
   return Promise.all(rows.map(async (row) => ({ ...row, ...(await counted(collection, row.where)) })));
+}
+
+/** What each saved selection means, by its name. Whoever calls it has asked `allow`. */
+export async function savedConditions(collection: number, on: Database = db()): Promise<Map<string, string>> {
+  const rows = await on
+    .select({ name: savedSelections.name, where: savedSelections.where })
+    .from(savedSelections)
+    .where(eq(savedSelections.collectionId, collection));
+  return new Map(rows.map((row) => [row.name, row.where]));
 }
 
 /** Saves a selection under a name; one that is there under it is replaced. Throws where it cannot be understood. */

@@ -70,6 +70,18 @@ export function useActs(collection: number) {
               }),
         (images) => void act(selection, request, images),
       );
+    /** Gives the stock the splits that a plan deals. */
+    const deal = (plan: number): Promise<void> =>
+      perform(
+        () => api<ActOutcome>(`/api/plans/${plan}/deal`, { method: "POST" }),
+        ({ act: done, images, text }) =>
+          images === 0
+            ? toast("The stock has these splits already.")
+            : toast(`${capital(text)}.`, {
+                action: { label: "Undo", onClick: () => void undo(done) },
+                duration: 10_000,
+              }),
+      );
     /** A whole delivery is not taken back by a key alone: it is asked about first. */
     const undoLast = (again: boolean, deliveries = false): Promise<void> =>
       perform(
@@ -81,6 +93,6 @@ export function useActs(collection: number) {
         undefined,
         () => void undoLast(false, true),
       );
-    return { act, undo, undoLast };
+    return { act, deal, undo, undoLast };
   }, [client, collection]);
 }

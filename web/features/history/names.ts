@@ -3,6 +3,7 @@ const kinds: Record<string, string> = {
   undo: "taking back",
   redo: "doing again",
   move: "moving between splits",
+  deal: "dealing into splits",
   pin: "pinning",
   tag: "tagging",
   untag: "taking tags off",

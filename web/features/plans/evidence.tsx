@@ -21,8 +21,8 @@ export type ClassColours = Map<string, string>;
 const dropWords = { cut: "cut off", moved: "moved out", covered: "covered" };
 
 export function SampleFigure({ sample, caption, colours }: { sample: Sample; caption: string; colours: ClassColours }) {
-  const gone = sample.dropped.map(
-    ({ object, reason, left }) => `${object.class} ${dropWords[reason]}, ${Math.round(left * 100)}% left`,
+  const gone = sample.ghosts.map(
+    ({ class: name, reason, left }) => `${name} ${dropWords[reason]}, ${Math.round(left * 100)}% left`,
   );
   return (
     <figure className="min-w-0">
@@ -34,11 +34,19 @@ export function SampleFigure({ sample, caption, colours }: { sample: Sample; cap
         <Shapes
           width={sample.width}
           height={sample.height}
-          shapes={sample.objects.map((object, key) => ({
-            key,
-            shape: object.shape,
-            colour: colours.get(object.class) ?? classColour(0),
-          }))}
+          shapes={[
+            ...sample.ghosts.map(({ class: name, shape }, at) => ({
+              key: `ghost ${at}`,
+              shape,
+              colour: colours.get(name) ?? classColour(0),
+              ghost: gone[at],
+            })),
+            ...sample.objects.map((object, key) => ({
+              key,
+              shape: object.shape,
+              colour: colours.get(object.class) ?? classColour(0),
+            })),
+          ]}
         />
       </div>
       <figcaption className="mt-1 text-[12px] leading-[1.35] text-ink-2">

@@ -4,8 +4,9 @@ import { planSteps, type PlanStep } from "@larder/core/plans/flow";
 import { manyOutputs } from "@larder/core/plans/flow";
 import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
-import type { PlanRow } from "@larder/server/services/plans";
+import type { LastVersion, PlanRow } from "@larder/server/services/plans";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { parseAsBoolean, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
@@ -17,7 +18,8 @@ import { classColour } from "@/ui/colours";
 import { Dialog } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
 import { Loading, Trouble } from "@/ui/states";
-import { dayAndTime, number } from "@/ui/words";
+import { count, dayAndTime, number } from "@/ui/words";
+import { DealDialog } from "./deal-dialog";
 import { CountEvidence, SampleEvidence } from "./evidence";
 import { FlowBands } from "./flow-bands";
 import { StepControls } from "./step-controls";
@@ -38,6 +40,25 @@ const titles: Record<PlanStep, string> = {
 };
 const steps = planSteps.filter((step): step is Exclude<PlanStep, "stock"> => step !== "stock");
 const editable = parseAsStringLiteral(steps).withDefault("split");
+
+/** What was changed since a plan was last built. */
+function SinceVersion({ collection, last }: { collection: number; last: Wire<LastVersion> }) {
+  const { number: version, changed } = last;
+  const said = [
+    ...(changed.plan ? ["the plan"] : []),
+    ...(changed.acts > 0 ? [`the stock by ${count(changed.acts, "act")}`] : []),
+  ];
+  const words = said.length === 0 ? "nothing changed since" : `${said.join(" and ")} changed since`;
+  return (
+    <>
+      {" · "}
+      {words}{" "}
+      <Link href={`/c/${collection}/versions/${version}`} className="underline-offset-2 hover:underline">
+        v{version}
+      </Link>
+    </>
+  );
+}
 
 function BuildDialog({
   plan,
@@ -187,7 +208,7 @@ export function FlowSheet({
   const { data: classes } = useClasses(collection);
   const [plan, setPlan] = useState<Plan | null>(null);
   const [step, setStep] = useQueryState("step", editable);
-  const [dialog, setDialog] = useState<"build" | "history" | "leaving" | null>(null);
+  const [dialog, setDialog] = useState<"build" | "history" | "leaving" | "deal" | null>(null);
   const [text, setText] = useQueryState("text", parseAsBoolean.withDefault(false));
   const [saving, setSaving] = useState(false);
   const [line, setLine] = useState<number | null>(null);
@@ -291,7 +312,10 @@ export function FlowSheet({
     <main className="mx-auto max-w-[1640px] pb-16">
       <div className="flex min-h-[58px] items-center gap-3 px-5 py-3">
         <h1 className="text-[21px] leading-tight">{row.name}</h1>
-        <span className="text-ink-3">{saving ? "saving" : `edited ${dayAndTime(row.updatedAt)}`}</span>
+        <span className="text-ink-3">
+          {saving ? "saving" : `edited ${dayAndTime(row.updatedAt)}`}
+          {row.lastVersion ? <SinceVersion collection={collection} last={row.lastVersion} /> : null}
+        </span>
         <div className="ml-auto flex items-center gap-2">
           {flow ? (
             <span className="mr-1 text-ink-2" data-testid="builds">
@@ -347,6 +371,7 @@ export function FlowSheet({
             formats={formats}
             line={line}
             onLine={setLine}
+            onDeal={() => void settleEdits().then(() => setDialog("deal"))}
           />
         </section>
         <section aria-label="Evidence" className="min-w-0 py-3.5 pl-5">
@@ -366,6 +391,14 @@ export function FlowSheet({
       </div>
       {dialog === "build" && flow ? (
         <BuildDialog plan={row} next={flow.nextVersion} outputs={flow.outputs} onDone={() => setDialog(null)} />
+      ) : null}
+      {dialog === "deal" && flow ? (
+        <DealDialog
+          collection={collection}
+          plan={id}
+          bands={flow.steps.find((entry) => entry.step === "split")?.bands ?? []}
+          onDone={() => setDialog(null)}
+        />
       ) : null}
       {dialog === "history" ? (
         <HistoryDialog id={id} plan={plan} onTake={change} onDone={() => setDialog(null)} />

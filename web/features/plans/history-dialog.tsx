@@ -9,6 +9,7 @@ import { api } from "@/features/live/api";
 import type { Wire } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
+import { SelectField } from "@/ui/field";
 import { Loading, Trouble } from "@/ui/states";
 import { dayAndTime } from "@/ui/words";
 
@@ -44,14 +45,20 @@ export function HistoryDialog({
     queryFn: ({ signal }) => api<Wire<PlanRevision>[]>(`/api/plans/${id}/history`, { signal }),
   });
   const [chosen, setChosen] = useState(0);
+  const [against, setAgainst] = useState("today");
   const revision = data?.[chosen];
+  const other = data?.find(({ id: entry }) => String(entry) === against);
+  const states = [
+    { value: "today", label: "what it says today" },
+    ...(data ?? []).map(({ id: entry, at, by }) => ({ value: String(entry), label: `${dayAndTime(at)}, until ${by}` })),
+  ];
   return (
     <Dialog
       open
       wide
       onOpenChange={(open) => !open && onDone()}
       title="What the plan said before"
-      description="The chosen state beside today's: what begins with − is gone, what begins with + is new."
+      description="The chosen state beside today's, or beside another one: what begins with − is gone, what begins with + is new."
     >
       {error ? <Trouble error={error} /> : null}
       {data === undefined && !error ? <Loading what="the history" /> : null}
@@ -73,8 +80,15 @@ export function HistoryDialog({
             ))}
           </ul>
           <div>
-            <TextDifference before={revision.yaml} after={planToYaml(plan)} />
-            <div className="mt-3 flex justify-end">
+            <TextDifference before={revision.yaml} after={other?.yaml ?? planToYaml(plan)} />
+            <div className="mt-3 flex items-end justify-between">
+              <SelectField
+                label="Compared with"
+                value={against}
+                options={states}
+                onChange={setAgainst}
+                className="w-[230px]"
+              />
               <Button
                 look="go"
                 onClick={() => {

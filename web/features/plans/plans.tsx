@@ -90,7 +90,21 @@ export function Plans({ collection }: { collection: number }) {
                     {[words.relabel, words.split, words.prepare, words.augment, words.pack].join(" · ")}
                   </td>
                   <td className="text-ink-3">{dayAndTime(plan.updatedAt)}</td>
-                  <td>{plan.lastVersion ? `v${plan.lastVersion.number}` : "not built"}</td>
+                  <td>
+                    {plan.lastVersion ? (
+                      <>
+                        <Link
+                          href={`/c/${collection}/versions/${plan.lastVersion.number}`}
+                          className="underline-offset-2 hover:underline"
+                        >
+                          v{plan.lastVersion.number}
+                        </Link>
+                        {plan.lastVersion.changed.plan ? <span className="text-ink-3">, changed since</span> : null}
+                      </>
+                    ) : (
+                      "not built"
+                    )}
+                  </td>
                   <td className="number">
                     <Button small look="quiet" onClick={() => void duplicate(plan.id)}>
                       Duplicate

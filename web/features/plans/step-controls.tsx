@@ -22,6 +22,7 @@ export function StepControls({
   formats,
   line,
   onLine,
+  onDeal,
 }: {
   step: Exclude<PlanStep, "stock">;
   plan: Plan;
@@ -31,6 +32,8 @@ export function StepControls({
   formats: readonly PackFormat[];
   line: number | null;
   onLine: (line: number | null) => void;
+  /** Asks whether the dealing is to be the stock's own. */
+  onDeal: () => void;
 }) {
   switch (step) {
     case "select":
@@ -38,7 +41,7 @@ export function StepControls({
     case "relabel":
       return <RelabelControls plan={plan} change={change} classes={flow?.classes ?? []} />;
     case "split":
-      return <SplitControls plan={plan} change={change} flow={flow} />;
+      return <SplitControls plan={plan} change={change} flow={flow} onDeal={onDeal} />;
     case "prepare":
       return <PrepareControls plan={plan} change={change} />;
     case "augment":

@@ -84,7 +84,46 @@ function ShapeMark({
   }
 }
 
-export type DrawnShape = { key: string | number; shape: Shape; colour: string };
+export type DrawnShape = {
+  key: string | number;
+  shape: Shape;
+  colour: string;
+  /** Why what lies here is gone: it is drawn in dashes, with these words beside it. */
+  ghost?: string | undefined;
+};
+
+/** An object that is gone: its outline in dashes, its reason where there is room for it in the picture. */
+function Ghost({
+  shape,
+  colour,
+  words,
+  width,
+  height,
+}: Pick<DrawnShape, "shape" | "colour"> & { words: string; width: number; height: number }) {
+  const bounds = shapeBounds(shape);
+  const size = Math.max(width, height) / 34;
+  const x = Math.min(Math.max(bounds?.x ?? 0, 2), Math.max(2, width - size * 0.52 * words.length));
+  const y = Math.min(Math.max((bounds?.y ?? 0) + size, size), height - 4);
+  return (
+    <g opacity={0.9}>
+      <g style={{ strokeDasharray: "5 4" }}>
+        <ShapeMark shape={shape} colour={colour} strong={false} filled={false} dotSize={size / 3} />
+      </g>
+      <text
+        x={x}
+        y={y}
+        fontSize={size}
+        fill="#fff"
+        stroke="#1d201e"
+        strokeWidth={size / 5}
+        paintOrder="stroke"
+        fontFamily="var(--font-text)"
+      >
+        {words}
+      </text>
+    </g>
+  );
+}
 
 /** Shapes drawn over a picture that fills the same frame; coordinates are the picture's own pixels. */
 export function Shapes({
@@ -113,15 +152,19 @@ export function Shapes({
       className="absolute inset-0 size-full"
       aria-hidden="true"
     >
-      {shapes.map(({ key, shape, colour }) => (
-        <g
-          key={key}
-          {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
-          opacity={chosen !== null && chosen !== key ? 0.35 : 1}
-        >
-          <ShapeMark shape={shape} colour={colour} strong={chosen === key} filled={filled} dotSize={dotSize} />
-        </g>
-      ))}
+      {shapes.map(({ key, shape, colour, ghost }) =>
+        ghost !== undefined ? (
+          <Ghost key={key} {...{ shape, colour, width, height }} words={ghost} />
+        ) : (
+          <g
+            key={key}
+            {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
+            opacity={chosen !== null && chosen !== key ? 0.35 : 1}
+          >
+            <ShapeMark shape={shape} colour={colour} strong={chosen === key} filled={filled} dotSize={dotSize} />
+          </g>
+        ),
+      )}
     </svg>
   );
 }

@@ -1,7 +1,8 @@
 "use client";
-import type { OpStep, ParameterValue } from "@larder/core/plans/augmentations";
+import { newOpStep, type OpStep, type ParameterValue, type ToneStep } from "@larder/core/plans/augmentations";
 import type { AnyOp, NumberParameter, Parameter } from "@larder/core/imaging/ops/op";
 import { opNamed } from "@larder/core/imaging/ops/registry";
+import { toneOps } from "@larder/core/imaging/ops/tones";
 import { NumberInput } from "@/ui/number-input";
 import { namesIn, ShortText } from "../steps/rows";
 import { shownAs } from "./parameter-words";
@@ -161,12 +162,66 @@ function ParameterWords({
         />
       );
     case "tones":
-      return (
-        <span className="text-ink-3">
-          {(value as readonly { op: string }[]).map(({ op: tone }) => tone).join(", ") || "none yet (in YAML)"}
-        </span>
-      );
+      return <ToneLines tones={value as readonly ToneStep[]} label={op.title} put={set} />;
   }
+}
+
+/** Tone ops within an op, in the order they run. */
+function ToneLines({
+  tones,
+  label,
+  put,
+}: {
+  tones: readonly ToneStep[];
+  label: string;
+  put: (tones: ParameterValue) => void;
+}) {
+  return (
+    <span className="flex basis-full flex-col gap-1 border-l-2 border-rule pl-2.5">
+      {tones.map((tone, at) => {
+        const toneOp = opNamed(tone.op);
+        return (
+          <span key={at} className="flex flex-wrap items-center gap-x-2 gap-y-1">
+            <b className="font-semibold">{toneOp.title}</b>
+            {Object.entries(toneOp.parameters).map(([name, parameter]) => (
+              <ParameterWords
+                key={name}
+                op={toneOp}
+                name={name}
+                parameter={parameter}
+                step={{ ...tone, chance: 1 }}
+                put={({ chance: _, ...next }) => put(tones.map((other, n) => (n === at ? (next as ToneStep) : other)))}
+              />
+            ))}
+            <button
+              type="button"
+              aria-label={`Take ${toneOp.title} out of ${label}`}
+              className="text-small text-ink-3 hover:text-ink"
+              onClick={() => put(tones.filter((_, n) => n !== at))}
+            >
+              Remove
+            </button>
+          </span>
+        );
+      })}
+      <select
+        aria-label={`Add a tone to ${label}`}
+        value=""
+        onChange={(event) => {
+          const { chance: _, ...tone } = newOpStep(event.target.value);
+          put([...tones, tone as ToneStep]);
+        }}
+        className="h-[22px] w-[130px] rounded-md border border-rule-strong bg-sheet px-1"
+      >
+        <option value="">add a tone</option>
+        {toneOps.map(({ name, title }) => (
+          <option key={name} value={name}>
+            {title}
+          </option>
+        ))}
+      </select>
+    </span>
+  );
 }
 
 /** An op as a sentence with its numbers in place. */

@@ -120,6 +120,71 @@ function SplitByRows({ relabel, set }: { relabel: Plan["relabel"]; set: Set }) {
   );
 }
 
+/** Classes joined into one, which each stays in an attribute: the way back from classes of an attribute. */
+function JoinRows({ relabel, set }: { relabel: Plan["relabel"]; set: Set }) {
+  const put = (at: number, next: Partial<Plan["relabel"]["join"][number]>) =>
+    set({ join: relabel.join.map((entry, n) => (n === at ? { ...entry, ...next } : entry)) });
+  return (
+    <>
+      {relabel.join.map((entry, at) => (
+        <div key={at} className="flex flex-wrap items-center gap-1.5 pb-2">
+          <ShortText
+            label={`Classes that are joined, ${at + 1}`}
+            value={entry.classes.join(", ")}
+            placeholder="roll-dark, roll-pale"
+            className="w-[200px]"
+            onCommit={(text) => {
+              const classes = namesIn(text);
+              // A value stays with its class; a new class brings its own name as value.
+              const values = classes.map((name) => entry.values[entry.classes.indexOf(name)] ?? name);
+              if (classes.length > 0) put(at, { classes, values });
+            }}
+          />
+          <span className="text-small text-ink-3">into</span>
+          <ShortText
+            label={`Joined into, ${at + 1}`}
+            value={entry.into}
+            className="w-[84px]"
+            onCommit={(into) => into !== "" && put(at, { into })}
+          />
+          <Button small look="quiet" onClick={() => set({ join: relabel.join.filter((_, n) => n !== at) })}>
+            Remove
+          </Button>
+          <span className="text-small text-ink-3">as</span>
+          <ShortText
+            label={`Attribute they become, ${at + 1}`}
+            value={entry.attribute}
+            className="w-[84px]"
+            onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
+          />
+          <span className="text-small text-ink-3">with</span>
+          <ShortText
+            label={`Values they become, ${at + 1}`}
+            value={entry.values.join(", ")}
+            placeholder="dark, pale"
+            className="w-[150px]"
+            onCommit={(text) => {
+              // What was a number or yes and no stays one while it reads the same.
+              const values = namesIn(text).map((word) => entry.values.find((value) => String(value) === word) ?? word);
+              if (values.length === entry.classes.length) put(at, { values });
+            }}
+          />
+        </div>
+      ))}
+      <Button
+        small
+        onClick={() =>
+          set({
+            join: [...relabel.join, { classes: ["class"], into: "class", attribute: "attribute", values: ["class"] }],
+          })
+        }
+      >
+        Make an attribute of classes
+      </Button>
+    </>
+  );
+}
+
 export function RelabelControls({
   plan,
   change,
@@ -153,11 +218,9 @@ export function RelabelControls({
       </Row>
       <Row>
         <SplitByRows relabel={relabel} set={set} />
-        {relabel.join.length > 0 ? (
-          <Hint>
-            {relabel.join.map(({ classes: names, into }) => `${names.join(" and ")} joined into ${into}`).join("; ")}.
-          </Hint>
-        ) : null}
+      </Row>
+      <Row>
+        <JoinRows relabel={relabel} set={set} />
       </Row>
       <Row>
         <SelectField

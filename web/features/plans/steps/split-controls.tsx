@@ -2,6 +2,7 @@
 import { splitNames } from "@larder/core/model/item";
 import { splitModes, type Plan, type Together } from "@larder/core/plans/plan";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
+import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
 import { NumberField, SelectField } from "@/ui/field";
 import { SplitMark } from "@/ui/marks";
@@ -30,7 +31,17 @@ const bonds: { value: Extract<Together, string>; label: string }[] = [
   { value: "camera", label: "One camera" },
 ];
 
-export function SplitControls({ plan, change, flow }: { plan: Plan; change: Change; flow: PlanFlow | undefined }) {
+export function SplitControls({
+  plan,
+  change,
+  flow,
+  onDeal,
+}: {
+  plan: Plan;
+  change: Change;
+  flow: PlanFlow | undefined;
+  onDeal: () => void;
+}) {
   const { split } = plan;
   const set = (next: Partial<Plan["split"]>) => {
     const changed = { ...plan, split: { ...split, ...next } };
@@ -205,6 +216,13 @@ export function SplitControls({ plan, change, flow }: { plan: Plan; change: Chan
         />
         <Hint>The same seed deals and draws the same way again.</Hint>
       </Row>
+      {split.mode === "keep" ? null : (
+        <Row>
+          <Button small disabled={!flow} onClick={onDeal}>
+            Make these the stock&apos;s own splits
+          </Button>
+        </Row>
+      )}
     </>
   );
 }

@@ -12,6 +12,7 @@ import { Menu, MenuItem, MenuRule } from "@/ui/menu";
 import { count, number } from "@/ui/words";
 import { ExportDialog } from "./export-dialog";
 import { LabelDialog, type Asked } from "./label-dialogs";
+import { PlanDialog } from "./plan-dialog";
 import { TrayBar } from "./tray-bar";
 
 /** What can be done to what is picked, lifted from the bottom edge. */
@@ -41,6 +42,7 @@ export function Tray({
   const { act } = useActs(collection);
   const [asked, setAsked] = useState<Asked | null>(null);
   const [exporting, setExporting] = useState(false);
+  const [planning, setPlanning] = useState(false);
   const perform = (request: LabelRequest) => act(selection, request, size);
   const others = (shelves ?? []).filter(({ id }) => id !== collection);
   const many = count(size, "image");
@@ -123,6 +125,7 @@ export function Tray({
         }
       >
         {onLookAlikes ? <MenuItem onSelect={onLookAlikes}>Show what looks alike</MenuItem> : null}
+        <MenuItem onSelect={() => setPlanning(true)}>Hand them to a plan</MenuItem>
         <MenuItem onSelect={() => setExporting(true)}>Pack them now</MenuItem>
         <MenuRule />
         <MenuItem onSelect={() => void perform({ do: "move", split: null })}>Take out of splits</MenuItem>
@@ -141,6 +144,7 @@ export function Tray({
       {exporting ? (
         <ExportDialog {...{ collection, selection, many, formats }} onClose={() => setExporting(false)} />
       ) : null}
+      {planning ? <PlanDialog {...{ collection, selection, many }} onClose={() => setPlanning(false)} /> : null}
       {asked ? (
         <LabelDialog
           asked={asked}
