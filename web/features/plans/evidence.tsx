@@ -35,11 +35,11 @@ export function SampleFigure({ sample, caption, colours }: { sample: Sample; cap
           width={sample.width}
           height={sample.height}
           shapes={[
-            ...sample.ghosts.map(({ class: name, shape }, at) => ({
+            ...sample.ghosts.map(({ class: name, shape, reason, left }, at) => ({
               key: `ghost ${at}`,
               shape,
               colour: colours.get(name) ?? classColour(0),
-              ghost: gone[at],
+              ghost: `${dropWords[reason]}, ${Math.round(left * 100)}%`,
             })),
             ...sample.objects.map((object, key) => ({
               key,

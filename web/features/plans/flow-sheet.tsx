@@ -304,6 +304,9 @@ export function FlowSheet({
   const colours = new Map(classes?.map((entry) => [entry.name, classColour(entry.colour)]));
   for (const [from, to] of Object.entries(plan.relabel.rename))
     if (!colours.has(to)) colours.set(to, colours.get(from) ?? classColour(0));
+  // Classes that the plan makes take the colours after those of the stock.
+  for (const name of new Set(flow?.steps.flatMap((entry) => entry.bands.flatMap((band) => Object.keys(band.byClass)))))
+    if (!colours.has(name)) colours.set(name, classColour(colours.size));
   const bands = flow?.steps.find((entry) => entry.step === step)?.bands ?? [];
   const out = flow?.steps[flow.steps.length - 1]?.bands ?? [];
   const images = out.reduce((sum, band) => sum + band.images, 0);

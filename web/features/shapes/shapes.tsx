@@ -101,7 +101,7 @@ function Ghost({
   height,
 }: Pick<DrawnShape, "shape" | "colour"> & { words: string; width: number; height: number }) {
   const bounds = shapeBounds(shape);
-  const size = Math.max(width, height) / 34;
+  const size = Math.max(width, height) / 15;
   const x = Math.min(Math.max(bounds?.x ?? 0, 2), Math.max(2, width - size * 0.52 * words.length));
   const y = Math.min(Math.max((bounds?.y ?? 0) + size, size), height - 4);
   return (
