@@ -29,7 +29,7 @@ export type PlanStep = (typeof planSteps)[number];
 export type Band = { split: Split | null; images: number; objects: number; byClass: Record<string, number> };
 export type FlowStep = { step: PlanStep; bands: Band[]; estimate?: string };
 
-export type Flow = Pick<SplitImages, "emptySplits" | "kept" | "targets" | "together"> & {
+export type Flow = Pick<SplitImages, "emptySplits" | "kept" | "targets" | "together" | "leaks"> & {
   steps: FlowStep[];
   assigned: Map<string, Split>;
   /** How often training images go out, where that is more than once. */
@@ -165,8 +165,10 @@ export function runFlow(
     };
   });
   const after = relabeled.stock;
-  const { splits, kept, emptySplits, targets, together } = results.of("split", [seed, select, relabel, split], () =>
-    splitImages(after, plan, { facts, origins: relabeled.origins, like }),
+  const { splits, kept, emptySplits, targets, together, leaks } = results.of(
+    "split",
+    [seed, select, relabel, split],
+    () => splitImages(after, plan, { facts, origins: relabeled.origins, like }),
   );
   const repeats = repeatRare(after, splits, plan);
   const assigned = new Map<string, Split>();
@@ -231,6 +233,7 @@ export function runFlow(
     kept,
     targets,
     together,
+    leaks,
     unchanged,
     outputs,
     needsLabels: moved,

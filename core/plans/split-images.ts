@@ -9,6 +9,7 @@ import type { LightStock } from "../stock/light-stock";
 import type { StockFacts } from "../stock/stock-facts";
 import { groupPattern } from "./group-pattern";
 import { holdingsOf } from "./holdings";
+import { leaksBetween, type Leak } from "./leaks";
 import type { Plan, Together } from "./plan";
 
 export type GroupTally = {
@@ -29,6 +30,7 @@ export type SplitImages = {
   targets: Record<Split, number> | null;
   /** What holding images together costs; null where nothing holds. */
   together: GroupTally | null;
+  leaks: Leak[];
 };
 
 export type SplitContext = {
@@ -191,6 +193,7 @@ export function splitImages(stock: LightStock, plan: Pick<Plan, "split" | "seed"
     emptySplits: splitNames.filter((name) => asked.includes(name) && filled[name] === 0),
     targets,
     together: groups ? tallyGroups(splits, groups) : null,
+    leaks: leaksBetween(splits, context.origins, context.facts),
   };
 }
 

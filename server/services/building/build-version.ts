@@ -78,6 +78,7 @@ function packed(snapshot: Snapshot, selection: Selection): Flow {
     kept: { train: 0, val: 0, test: 0 },
     targets: null,
     together: null,
+    leaks: [],
     unchanged: 0,
     outputs: assigned.size,
     needsLabels: false,

@@ -3,6 +3,7 @@ import type { FlowStep } from "@larder/core/plans/flow";
 import type { Split } from "@larder/core/model/item";
 import type { Plan } from "@larder/core/plans/plan";
 import { planToYaml } from "@larder/core/plans/plan-text";
+import type { Leak } from "@larder/core/plans/leaks";
 import type { GroupTally } from "@larder/core/plans/split-images";
 import { sql } from "drizzle-orm";
 import { db } from "../../db/database";
@@ -20,6 +21,8 @@ export type PlanFlow = {
   kept: Record<Split, number>;
   targets: Record<Split, number> | null;
   together: GroupTally | null;
+  /** Near-copies that are dealt apart. */
+  leaks: Leak[];
   unchanged: number;
   /** How many images come out at most. */
   outputs: number;
@@ -37,7 +40,7 @@ export async function planFlow(actor: Actor, collection: number, body: Plan, sig
     numberOf(db(), sql`select coalesce(max(number), 0) + 1 as n from ${versions} where collection_id = ${collection}`),
   ]);
   const moved = flow.needsLabels ? await countMoved(collection, question, signal) : null;
-  const { emptySplits, kept, targets, together, outputs, tallies } = flow;
+  const { emptySplits, kept, targets, together, leaks, outputs, tallies } = flow;
   return {
     steps: [...flow.steps, ...(moved?.steps ?? [])],
     unchanged: moved?.unchanged ?? flow.unchanged,
@@ -45,6 +48,7 @@ export async function planFlow(actor: Actor, collection: number, body: Plan, sig
     kept,
     targets,
     together,
+    leaks,
     outputs,
     classes: tallies.map(({ name, images, objects }) => ({ name, images, objects })),
     yaml: planToYaml(body),

@@ -35,7 +35,7 @@ describe("a plan's dealing", () => {
   it("becomes the stock's own in one act, for the images it keeps, and is taken back as one", async () => {
     const before = await splits();
     const body = planFromYaml(
-      'plan: 2\nselect: { where: \'not name like "*p1.jpg"\' }\nsplit: { stand: none, ratio: { train: 60, val: 20, test: 20 } }\n',
+      "plan: 2\nselect: { where: 'not name like \"*p1.jpg\"' }\nsplit: { stand: none, ratio: { train: 60, val: 20, test: 20 } }\n",
     );
     const { id } = await createPlan(localActor, collection, { name: "Sixty", body });
     const flow = await planFlow(localActor, collection, body);

@@ -226,6 +226,19 @@ export function CountEvidence({
             : ""}
         </p>
       ) : null}
+      {flow && flow.leaks.length > 0 ? (
+        <p className="mb-1.5 rounded-md bg-look-wash px-3 py-1.5 text-look">
+          {flow.leaks
+            .map(
+              ({ split, from, images: few }) =>
+                `${count(few, "image")} of ${split} ${few === 1 ? "is" : "are"} nearly the same as some of ${from}`,
+            )
+            .join("; ")}
+          . Hold near-copies together, and scores on them mean more.
+        </p>
+      ) : flow ? (
+        <p className="mb-1.5 text-ink-3">No near-copies lie in two splits.</p>
+      ) : null}
       <table className="ledger">
         <thead>
           <tr>
