@@ -6,13 +6,18 @@ import { frame } from "@larder/demo/scene";
 import { trueBreads, type TrueBread } from "@larder/demo/truth";
 import { Findings } from "@larder/core/model/finding";
 import { ZipTree } from "@larder/server/files/zip-tree";
+import { execFile } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import path from "node:path";
+import { fileURLToPath } from "node:url";
+import { promisify } from "node:util";
 import type { Locator, Page } from "playwright-core";
 import sharp from "sharp";
 import { parse } from "yaml";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { z } from "zod";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
 import { startLarder, type RunningLarder } from "./running-larder";
@@ -21,6 +26,22 @@ const shots = makeShots("walk", 700, 24, { faults: false });
 const truth = new Map<string, TrueBread[]>(
   shots.map((shot) => [shot.name.replace(".jpg", ""), trueBreads(shot.scene)]),
 );
+const run = promisify(execFile);
+/** What read_coco.py says of a picture. */
+const readPicture = z.object({
+  split: z.string(),
+  name: z.string(),
+  declared: z.array(z.number()),
+  size: z.array(z.number()),
+  mean: z.array(z.number()),
+  objects: z.array(
+    z.object({
+      class: z.string(),
+      box: z.tuple([z.number(), z.number(), z.number(), z.number()]),
+      filled: z.array(z.number()).nullable(),
+    }),
+  ),
+});
 const stretched = { width: 480, height: 360 };
 const limits = { archiveBytes: 1e9, entryBytes: 1e9, ratio: 1000 };
 
@@ -343,6 +364,112 @@ describe("the whole way", () => {
     expect(createHash("sha256").update(whole).digest("hex").slice(0, 12)).toBe(/[0-9a-f]{12}/.exec(shown)?.[0]);
   });
 
+  it("is opened whole by OpenCV and Python, unpacked by the line that fetches it", async () => {
+    await page.getByRole("button", { name: "More for the package as coco" }).click();
+    await page.getByRole("menuitem", { name: "Lines that fetch it" }).click();
+    const dialog = page.getByRole("dialog", { name: /^Fetch walk-racks-v1-coco.zip/ });
+    await dialog.getByRole("radio", { name: "Python" }).click();
+    await accessible("fetch dialog");
+    const lines = await dialog.getByLabel("Lines to run").innerText();
+    await page.keyboard.press("Escape");
+    const cwd = mkdtempSync(path.join(tmpdir(), "larder-fetched-"));
+    try {
+      await run("python3", ["-c", lines], { cwd });
+      const folder = path.join(cwd, "walk-racks-v1-coco");
+      expect((await run("python3", [path.join(folder, "check.py")])).stdout).toMatch(/^39 of 39 pictures/);
+      expect(readFileSync(path.join(folder, "DATA-CARD.md"), "utf8")).toContain("39 images with");
+      const script = fileURLToPath(new URL("./read_coco.py", import.meta.url));
+      const { stdout } = await run("/usr/bin/python3", [script, folder]);
+      const pictures = z.array(readPicture).parse(JSON.parse(stdout));
+      expect(pictures.map(({ split }) => split).sort()).toEqual([
+        ...Array<string>(2).fill("test"),
+        ...Array<string>(32).fill("train"),
+        ...Array<string>(5).fill("val"),
+      ]);
+      const means = new Map(pictures.map(({ name, mean }) => [name, mean]));
+      let outlines = 0;
+      for (const { name, size, declared, objects } of pictures) {
+        expect([name, size, declared]).toEqual([
+          name,
+          [stretched.width, stretched.height],
+          [stretched.width, stretched.height],
+        ]);
+        const copy = name.includes("_copy1");
+        const breads = (truth.get(name.replace("_copy1", "").replace(".jpg", "")) ?? []).filter(
+          ({ kind }) => kind !== "loaf",
+        );
+        expect(objects.map((object) => object.class)).toEqual(breads.map(({ kind }) => kind));
+        objects.forEach(({ box: [x, y, width, height], filled }, nth) => {
+          const { box } = breads[nth] as TrueBread;
+          const [sx, sy] = [stretched.width / frame.width, stretched.height / frame.height];
+          const left = copy ? frame.width - box.x - box.width : box.x;
+          for (const [got, wanted] of [
+            [x, left * sx],
+            [y, box.y * sy],
+            [width, box.width * sx],
+            [height, box.height * sy],
+          ] as const)
+            expect(Math.abs(got - wanted), `${name}, object ${nth + 1}`).toBeLessThan(1e-3);
+          if (!filled) return;
+          // The outline that OpenCV fills lies in its box, to the pixels it rounds to.
+          outlines++;
+          [x, y, width, height].forEach((value, side) =>
+            expect(Math.abs((filled[side] ?? NaN) - value), `${name}, outline ${nth + 1}`).toBeLessThan(3),
+          );
+        });
+        // A mirrored copy has the colours of its picture.
+        const own = means.get(name.replace("_copy1", ""));
+        means.get(name)?.forEach((level, channel) => expect(Math.abs(level - (own?.[channel] ?? NaN))).toBeLessThan(1));
+      }
+      expect(outlines).toBeGreaterThan(10);
+    } finally {
+      rmSync(cwd, { recursive: true, force: true });
+    }
+  });
+
+  it("shows a version's data card, its scores and what it takes; sends a package out by a link that ends", async () => {
+    await page.getByRole("link", { name: "v1", exact: true }).click();
+    await seen(page.getByRole("heading", { name: /^v1: Plan 1/ }));
+    const card = page.getByRole("article", { name: "Data card" });
+    await seen(card.getByText("32 images"));
+    expect(await card.locator("img").count()).toBeGreaterThan(4);
+    await seen(card.getByRole("heading", { name: "What checks found when it was frozen" }));
+    await accessible("version page");
+
+    await page.getByRole("button", { name: "More for the package as yolo" }).click();
+    await page.getByRole("menuitem", { name: "A link that ends" }).click();
+    await page.getByLabel("It ends after").selectOption("a day");
+    await page.getByRole("button", { name: "Make a link" }).click();
+    const link = await page.getByLabel("The link").inputValue();
+    await accessible("link dialog");
+    const fetched = await fetch(link);
+    expect(fetched.status).toBe(200);
+    const bytes = Buffer.from(await fetched.arrayBuffer());
+    const shown = await page.getByTestId("sha256-yolo").innerText();
+    expect(createHash("sha256").update(bytes).digest("hex").slice(0, 12)).toBe(/[0-9a-f]{12}/.exec(shown)?.[0]);
+    await page.getByRole("button", { name: "End it now" }).click();
+    await expect.poll(async () => (await fetch(link)).status).toBe(404);
+    await page.keyboard.press("Escape");
+
+    await page.getByRole("button", { name: "Add scores" }).click();
+    await page.getByLabel("Model", { exact: true }).fill("small");
+    await page.getByLabel("File of scores").setInputFiles({
+      name: "results.csv",
+      mimeType: "text/csv",
+      buffer: Buffer.from("class,precision,recall,mAP50\nall,0.7,0.6,0.65\nroll,0.9,0.8,0.85\n"),
+    });
+    await seen(page.getByRole("region", { name: "Scores" }).getByText(/mAP 50 0\.65/));
+    await page.getByRole("button", { name: "Drop its pictures" }).click();
+    await seen(page.getByText("made again when a package needs them"));
+    await page.getByRole("button", { name: "Make its pictures again" }).click();
+    await seen(page.getByRole("button", { name: "Drop its pictures" }));
+    await station(/version/);
+    await seen(page.getByRole("region", { name: "Scores of trained models" }).getByText("65.0 %"));
+    await page.getByLabel("Of", { exact: true }).selectOption("roll");
+    await seen(page.getByRole("region", { name: "Scores of trained models" }).getByText("85.0 %"));
+    await accessible("scores");
+  });
+
   it("packs in another format once its losses are understood, and takes that package in again", async () => {
     await page.getByRole("button", { name: "Pack as …" }).first().click();
     await page.getByRole("menuitem", { name: "kitti" }).click();
@@ -382,6 +509,7 @@ describe("the whole way", () => {
   it("gives the same digest when the same plan is built again", async () => {
     const first = await page.getByTestId("version-1").getByTestId("digest").innerText();
     await station(/plan/);
+    await seen(page.getByRole("heading", { name: "Plans" }));
     await page.getByRole("link", { name: "Plan 1" }).click();
     await page.getByRole("button", { name: "Build v2" }).click();
     await page.getByRole("dialog").getByRole("button", { name: "Build v2" }).click();

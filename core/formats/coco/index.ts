@@ -24,7 +24,7 @@ export const coco: Format = {
   },
   rounding: { pixels: 0, relative: 0 },
   training:
-    "For each split, point a trainer at the file of that name in annotations/ and at the folder of that name in images/.",
+    "For each split, point a trainer at its file annotations/instances_(split).json and at the folder of its name in images.",
   loosePictures: true,
   options: [
     {

@@ -6,6 +6,7 @@ import { blobs } from "../../blobs/store";
 import { holdBlobs } from "../../db/blob-lock";
 import { type Transaction } from "../../db/database";
 import { versionRenders, versions } from "../../db/schema";
+import { changed } from "../../jobs/events";
 import type { JobContext } from "../../jobs/handler";
 import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { readSource } from "../source-bytes";
@@ -148,10 +149,11 @@ export async function dropRenderings(tx: Transaction, version: number): Promise<
 export async function restoreRenderings(
   {
     id,
+    collectionId,
     digest,
     rendersDroppedAt,
     numbers,
-  }: Pick<typeof versions.$inferSelect, "id" | "digest" | "rendersDroppedAt" | "numbers">,
+  }: Pick<typeof versions.$inferSelect, "id" | "collectionId" | "digest" | "rendersDroppedAt" | "numbers">,
   { progress, write }: Pick<JobContext, "progress" | "write">,
 ): Promise<void> {
   if (digest === null || rendersDroppedAt === null) return;
@@ -162,5 +164,8 @@ export async function restoreRenderings(
   await register.flush();
   const total = numbers?.images ?? 0;
   await renderAll(id, open, { write, progress: (done) => progress(done, total, "Making the images again") });
-  await write((tx) => tx.update(versions).set({ rendersDroppedAt: null }).where(eq(versions.id, id)));
+  await write(async (tx) => {
+    await changed(tx, collectionId, "versions");
+    await tx.update(versions).set({ rendersDroppedAt: null }).where(eq(versions.id, id));
+  });
 }
