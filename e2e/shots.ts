@@ -71,31 +71,6 @@ const views: View[] = [
       await page.evaluate(() => window.scrollTo(0, document.body.scrollHeight));
     },
   },
-  {
-    file: "intake-clean.png",
-    go: (page, url) =>
-      withCollection(url, "Sampler", async (id) => {
-        await page.goto(`${url}/c/${id}/deliveries`);
-        await page.getByRole("button", { name: "Bring from elsewhere" }).click();
-        await page.getByRole("menuitem", { name: "The shelf of samples" }).click();
-        await page.getByRole("button", { name: "Take this one: Rack sampler" }).click();
-        await page.getByText("Nothing out of the ordinary.").waitFor();
-        await page.getByRole("status").waitFor({ state: "detached" });
-      }),
-  },
-  {
-    file: "intake-large.png",
-    go: (page, url) =>
-      withCollection(url, "A year of trays", async (id) => {
-        const archive = path.join(settings().home, "a-year-of-trays.zip");
-        await writeArchive(archive, await manyPictures(largeDelivery, { width: 240, height: 180, seed: 12 }));
-        await page.goto(`${url}/c/${id}/deliveries`);
-        await page.getByLabel("Files to take in").setInputFiles(archive);
-        await page.getByRole("button", { name: "Take in 20,000 images" }).waitFor({ timeout: 120_000 });
-        await page.getByRole("status").waitFor();
-        rmSync(archive);
-      }),
-  },
   { file: "stock.png", go: station("stock?where=has%20pretzel") },
   {
     file: "image.png",
@@ -178,7 +153,7 @@ const views: View[] = [
   },
   { file: "classes.png", go: station("classes") },
   { file: "checks.png", go: station("checks") },
-  ...(["augment", "pack"] as const).map((step): View => ({
+  ...(["split", "augment", "pack"] as const).map((step): View => ({
     file: `plan-${step}.png`,
     go: async (page, url) => {
       const id = await collectionId(url, racks);
@@ -186,6 +161,7 @@ const views: View[] = [
     },
   })),
   { file: "versions.png", go: station("versions") },
+  { file: "version.png", go: station("versions/2") },
   { file: "compare.png", go: station("versions/compare") },
   { file: "stock-dark.png", dark: true, go: station("stock") },
 ];
