@@ -23,7 +23,13 @@ import { jobsOf } from "./jobs";
 import { endLink, holderOfLink, linksOf, makeLink } from "./package-links";
 import { deletePackage, readyPackage, startPackage } from "./packages";
 import { createPlan } from "./plans";
-import { dropVersionRenderings, newestRenderings, restoreVersionRenderings, versionDetail } from "./version-page";
+import {
+  dropVersionRenderings,
+  manifestOf,
+  newestRenderings,
+  restoreVersionRenderings,
+  versionDetail,
+} from "./version-page";
 import { addScores, removeScores, scoresOf } from "./version-scores";
 import { startBuild, startRawVersion, versionsOf } from "./versions";
 
@@ -185,6 +191,16 @@ describe("renderings", () => {
     await dropVersionRenderings(localActor, version);
     const [kept] = await db().select().from(versionRenders).limit(1);
     expect(await blobs().derivedSize("renders", kept?.key as string)).toBeGreaterThan(0);
+  });
+});
+
+describe("a manifest", () => {
+  it("is saved as it was frozen: its hash is the digest", async () => {
+    const { stream, fileName } = await manifestOf(localActor, version);
+    expect(fileName).toBe("v1.manifest.jsonl");
+    const bytes = Buffer.concat((await stream.toArray()) as Buffer[]);
+    const [row] = await db().select().from(versions).where(eq(versions.id, version));
+    expect(sha256(bytes)).toBe(row?.digest);
   });
 });
 

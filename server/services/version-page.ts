@@ -2,6 +2,7 @@
 import { Failure } from "@larder/core/model/failure";
 import { cardHtml, cardMarkdown, type DataCard } from "@larder/core/versions/data-card";
 import { and, desc, eq, isNotNull, sql } from "drizzle-orm";
+import type { Readable } from "node:stream";
 import { z } from "zod";
 import { blobs } from "../blobs/store";
 import { db, transaction } from "../db/database";
@@ -85,6 +86,13 @@ export async function cardFile(actor: Actor, id: number, as: "md" | "html"): Pro
   await allow(actor, "see", { version: id });
   const card = await cardOfVersion(await frozenVersion(id));
   return as === "md" ? cardMarkdown(card) : cardHtml(card);
+}
+
+/** A frozen version's manifest: how each of its outputs came about, a line each. */
+export async function manifestOf(actor: Actor, id: number): Promise<{ fileName: string; stream: Readable }> {
+  await allow(actor, "download", { version: id });
+  const { digest, number } = await frozenVersion(id);
+  return { fileName: `v${number ?? id}.manifest.jsonl`, stream: await blobs().stream(digest) };
 }
 
 /** Keys of the pictures that a version made last, newest first. */

@@ -2,13 +2,16 @@
 import { isIdentity, mapShape } from "@larder/core/geometry/transform";
 import type { Dropped, DropReason } from "@larder/core/imaging/move-objects";
 import { preparedOutputs, outputsOf, type PlannedOutput } from "@larder/core/plans/outputs";
+import { Failure } from "@larder/core/model/failure";
 import type { LabeledObject, Size } from "@larder/core/model/item";
 import type { Shape } from "@larder/core/model/shape";
 import { opNamed } from "@larder/core/imaging/ops/registry";
 import type { Plan } from "@larder/core/plans/plan";
 import { relabeledImage } from "@larder/core/versions/version-lines";
+import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../../db/database";
+import { rowOf } from "../../db/query";
 import { renderOutputs } from "../../pixels/render-pool";
 import { allow } from "../access";
 import type { Actor } from "../actor";
@@ -40,6 +43,8 @@ export const evidenceSchema = z.object({
     .regex(/^[0-9a-f]{64}$/)
     .nullable()
     .default(null),
+  /** An image of the stock by its path, or the last part of it, instead of one that is picked. */
+  named: z.string().trim().max(1000).default(""),
   /** How many outputs are shown. */
   many: z.number().int().min(1).max(12).default(4),
 });
@@ -92,6 +97,20 @@ function shownRecipe({ recipe, size }: PlannedOutput): PlannedOutput["recipe"] {
   return { ...recipe, size: shown, warp: [a * sx, b * sx, c * sx, d * sy, e * sy, f * sy, g, h, i] };
 }
 
+const hashSchema = z.object({ sha256: z.string() });
+
+/** The hash of the image that goes by a path or its last part; of several the first by path. */
+async function hashOfNamed(collection: number, name: string): Promise<string> {
+  const found = await rowOf(
+    db(),
+    hashSchema,
+    sql`select sha256 from images where collection_id = ${collection} and removed_at is null
+      and (name = ${name} or right(name, ${name.length + 1}) = ${`/${name}`}) order by name limit 1`,
+  );
+  if (!found) throw new Failure("image-missing", `No image in stock is called "${name}".`, 404);
+  return found.sha256;
+}
+
 /** One image before and after the plan, labels moved along; null where no image comes through. */
 export async function planEvidence(
   actor: Actor,
@@ -100,7 +119,8 @@ export async function planEvidence(
   input: z.input<typeof evidenceSchema>,
 ): Promise<Evidence | null> {
   await allow(actor, "see", { collection });
-  const { turn, draw, image: asked, many } = evidenceSchema.parse(input);
+  const { turn, draw, image, named, many } = evidenceSchema.parse(input);
+  const asked = image ?? (named === "" ? null : await hashOfNamed(collection, named));
   const question = await resolvePlan(collection, body);
   // Splits and selections stay as the plan's own seed has them: only what is drawn for copies is drawn anew.
   const { flow, context, labeled } = await plannedRun(collection, question);
@@ -110,7 +130,7 @@ export async function planEvidence(
   const key = asked ?? pool[(turn * 7) % Math.max(1, pool.length)];
   if (key === undefined) return null;
   const stocked = await loadImage(db(), collection, key);
-  const image = relabeledImage(stocked, flow);
+  const relabeled = relabeledImage(stocked, flow);
   const still = {
     ...context,
     plan: {
@@ -124,15 +144,15 @@ export async function planEvidence(
       },
     },
   };
-  const [before] = preparedOutputs(image, still);
+  const [before] = preparedOutputs(relabeled, still);
   if (!before) return null;
   const outputs: PlannedOutput[] = [];
-  for await (const output of outputsOf(image, flow.assigned.get(key) ?? "train", drawn)) {
+  for await (const output of outputsOf(relabeled, flow.assigned.get(key) ?? "train", drawn)) {
     outputs.push(output);
     if (outputs.length >= many) break;
   }
   const [first, ...after] = await Promise.all([before, ...outputs].map(sampleOf));
   return first
-    ? { name: image.name, split: flow.assigned.get(key) ?? "none", before: { ...first, words: "in stock" }, after }
+    ? { name: relabeled.name, split: flow.assigned.get(key) ?? "none", before: { ...first, words: "in stock" }, after }
     : null;
 }

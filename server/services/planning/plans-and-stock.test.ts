@@ -75,6 +75,14 @@ describe("a plan that was built", () => {
 });
 
 describe("evidence", () => {
+  it("is shown on any image of the stock that is asked for by its name", async () => {
+    const plan = planFromYaml("plan: 2\nsplit: { ratio: { train: 1 } }\n");
+    for (const named of ["p7.jpg", "images/p7.jpg"])
+      expect((await planEvidence(localActor, collection, plan, { named }))?.name).toBe("images/p7.jpg");
+    const left = planFromYaml("plan: 2\nselect: { where: 'name like \"*p1.jpg\"' }\nsplit: { ratio: { train: 1 } }\n");
+    expect((await planEvidence(localActor, collection, left, { named: "p7.jpg" }))?.split).toBe("none");
+    await expect(planEvidence(localActor, collection, plan, { named: "7.jpg" })).rejects.toThrow(/No image in stock/);
+  });
   it("shows what is dropped where it would lie, with its reason", async () => {
     // Boxes begin at x = 1 … 5 and 20, of 10 and 15.5 pixels, on pictures of 64: the left half cuts the first off whole.
     const plan = planFromYaml(

@@ -7,13 +7,14 @@ import type { Plan } from "@larder/core/plans/plan";
 import type { Evidence, Sample } from "@larder/server/services/planning/evidence";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api } from "@/features/live/api";
 import { Shapes } from "@/features/shapes/shapes";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
 import { count, number } from "@/ui/words";
+import { ShortText } from "./steps/rows";
 import { hasRange, planAt } from "./augment/range-steps";
 
 export type ClassColours = Map<string, string>;
@@ -65,7 +66,11 @@ export function SampleFigure({ sample, caption, colours }: { sample: Sample; cap
 }
 
 /** One question for evidence: a plan, on which image, drawn for the how-manieth time. */
-function useEvidence(collection: number, plan: Plan, asked: { turn: number; draw: number; many: number }) {
+function useEvidence(
+  collection: number,
+  plan: Plan,
+  asked: { turn: number; draw: number; many: number; named: string },
+) {
   return useQuery({
     queryKey: ["plan-samples", collection, plan, asked],
     placeholderData: keepPreviousData,
@@ -87,14 +92,16 @@ function RangeEvidence({
   step,
   colours,
   turn,
+  named,
 }: {
   collection: number;
   plan: Plan;
   step: OpStep;
   colours: ClassColours;
   turn: number;
+  named: string;
 }) {
-  const asked = { turn, draw: 0, many: 1 };
+  const asked = { turn, named, draw: 0, many: 1 };
   const [low, middle, high] = [
     useEvidence(collection, planAt(plan, step, 0), asked),
     useEvidence(collection, planAt(plan, step, 0.5), asked),
@@ -134,16 +141,38 @@ export function SampleEvidence({
 }) {
   const [turn, setTurn] = useState(0);
   const [draw, setDraw] = useState(0);
+  const [named, setNamed] = useState("");
+  const [problem, setProblem] = useState<string>();
   const many = Math.min(8, Math.max(4, plan.augment.copies + 1));
-  const { data } = useEvidence(collection, evidencePlan(plan), { turn, draw, many });
+  const { data } = useEvidence(collection, evidencePlan(plan), { turn, draw, many, named });
   const step = line === null ? undefined : plan.augment.do[line];
+  /** Shows an image of the stock by its name, where there is one. */
+  const askFor = async (name: string) => {
+    try {
+      if (name !== "")
+        await api(`/api/collections/${collection}/plan-samples`, {
+          method: "POST",
+          body: { plan, named: name, many: 1 },
+        });
+      setProblem(undefined);
+      setNamed(name);
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  const another = () => {
+    setNamed("");
+    setTurn((n) => n + 1);
+  };
+  const anotherRef = useRef(another);
+  anotherRef.current = another;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { target } = event;
       const typing = target instanceof HTMLElement && target.closest("input, textarea, select, [contenteditable=true]");
       if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "d") setDraw((n) => n + 1);
-      if (event.key === "n") setTurn((n) => n + 1);
+      if (event.key === "n") anotherRef.current();
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
@@ -155,17 +184,34 @@ export function SampleEvidence({
       <div className="mb-2 flex items-baseline gap-2">
         <h2 className="text-[15px]">What it does</h2>
         <span className="min-w-0 truncate text-ink-3">
-          {data.name}, {data.split}
+          {data.name}, {data.split === "none" ? "not in this data set" : data.split}
         </span>
-        <Button small className="ml-auto" onClick={() => setDraw(draw + 1)} title="d">
+        <span className="ml-auto">
+          <ShortText
+            label="Show the image called"
+            value={named}
+            placeholder="an image's name"
+            problem={problem}
+            className="w-[150px]"
+            onCommit={(name) => void askFor(name.trim())}
+          />
+        </span>
+        <Button small onClick={() => setDraw(draw + 1)} title="d">
           Draw again
         </Button>
-        <Button small onClick={() => setTurn(turn + 1)} title="n">
+        <Button small onClick={another} title="n">
           Another image
         </Button>
       </div>
       {step && hasRange(step) ? (
-        <RangeEvidence collection={collection} plan={plan} step={step as OpStep} colours={colours} turn={turn} />
+        <RangeEvidence
+          collection={collection}
+          plan={plan}
+          step={step as OpStep}
+          colours={colours}
+          turn={turn}
+          named={named}
+        />
       ) : null}
       <div className="grid grid-cols-4 items-start gap-x-2 gap-y-3">
         <SampleFigure

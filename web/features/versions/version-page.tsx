@@ -118,6 +118,11 @@ export function VersionPage({
           <span className="sr-only">Copy the digest </span>
           {row.digest?.slice(0, 16)} <Copy size={11} aria-hidden="true" />
         </button>
+        <Button asChild title="How each output came about: its source, its draw, its labels; a line each">
+          <a href={`/api/versions/${row.id}/manifest`} download>
+            Manifest
+          </a>
+        </Button>
         {others[0]?.number ? (
           <Button asChild>
             <Link href={`/c/${collection}/versions/compare?first=${others[0].number}&second=${number}`}>
