@@ -1,8 +1,6 @@
 /** Takes the pictures in docs/screenshots from the running demo. */
-import { writeArchive } from "@larder/demo/archive";
-import { manyPictures } from "@larder/demo/many";
 import { settings } from "@larder/server/settings";
-import { mkdirSync, rmSync } from "node:fs";
+import { mkdirSync } from "node:fs";
 import path from "node:path";
 import type { Page } from "playwright-core";
 import { openBrowser } from "./browser";
@@ -45,7 +43,6 @@ async function withCollection(
 }
 
 const racks = "Cooling racks";
-const largeDelivery = 20_000;
 const station = (name: string) => async (page: Page, url: string) => {
   await page.goto(`${url}/c/${await collectionId(url, racks)}/${name}`);
 };

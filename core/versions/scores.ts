@@ -99,6 +99,9 @@ function measuresOf(row: Row): Record<string, number> {
   return measures;
 }
 
+const textOf = (value: unknown): string =>
+  typeof value === "string" || typeof value === "number" ? String(value) : "";
+
 const columnNamed = (row: Row, names: readonly string[]) =>
   Object.keys(row).find((column) => names.includes(column.trim().toLowerCase()));
 
@@ -112,8 +115,8 @@ function fromRows(rows: readonly Row[]): Scores {
   const scores: Scores = { overall: {}, byClass: {} };
   if (measureColumn !== undefined && valueColumn !== undefined) {
     for (const row of rows) {
-      const found = measuresOf({ [String(row[measureColumn])]: row[valueColumn] });
-      const name = classColumn === undefined ? "" : String(row[classColumn] ?? "");
+      const found = measuresOf({ [textOf(row[measureColumn])]: row[valueColumn] });
+      const name = classColumn === undefined ? "" : textOf(row[classColumn]);
       addFor(scores, name, found);
     }
     return scores;
@@ -121,7 +124,7 @@ function fromRows(rows: readonly Row[]): Scores {
   if (classColumn !== undefined) {
     for (const row of rows) {
       const { [classColumn]: name, ...rest } = row;
-      addFor(scores, String(name ?? ""), measuresOf(rest));
+      addFor(scores, textOf(name), measuresOf(rest));
     }
     return scores;
   }

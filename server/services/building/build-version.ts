@@ -5,7 +5,7 @@ import { runFlow, type Flow } from "@larder/core/plans/flow";
 import { planSchema } from "@larder/core/plans/plan";
 import { Relabeling } from "@larder/core/relabel/relabeling";
 import { planInput, slottedStock } from "@larder/core/snapshot/plan-input";
-import { ManifestDigest, renderKey, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
+import { ManifestDigest, renderKey, type ManifestHeader } from "@larder/core/versions/manifest";
 import { outputContext, versionLines } from "@larder/core/versions/version-lines";
 import { countOutput, noNumbers, type VersionNumbers } from "@larder/core/versions/version-numbers";
 import { canonicalJson } from "@larder/core/versions/canonical-json";

@@ -6,7 +6,7 @@ import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
 import { Dialog } from "@/ui/dialog";
 import { copyText } from "./copy-text";
-import type { Pack } from "./package-row";
+import type { Pack } from "./pack";
 
 const kinds: { value: FetchKind; label: string }[] = [
   { value: "shell", label: "Shell" },

@@ -12,7 +12,7 @@ import { SelectField } from "@/ui/field";
 import { Trouble } from "@/ui/states";
 import { dayAndTime } from "@/ui/words";
 import { copyText } from "./copy-text";
-import type { Pack } from "./package-row";
+import type { Pack } from "./pack";
 
 const spans = [
   { value: "1", label: "an hour" },

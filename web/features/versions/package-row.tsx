@@ -1,7 +1,5 @@
 "use client";
 import type { PackFormat } from "@/features/formats/option-rows";
-import type { Wire } from "@/features/live/queries";
-import type { Package } from "@larder/server/services/packages";
 import { useQueryClient } from "@tanstack/react-query";
 import { Copy, Download, EllipsisVertical } from "lucide-react";
 import { useState } from "react";
@@ -14,8 +12,7 @@ import { bytes, dayAndTime } from "@/ui/words";
 import { copyText } from "./copy-text";
 import { FetchDialog } from "./fetch-dialog";
 import { LinkDialog } from "./link-dialog";
-
-export type Pack = Wire<Package>;
+import type { Pack } from "./pack";
 
 function PackageMenu({ pack, format }: { pack: Pack; format: PackFormat | undefined }) {
   const client = useQueryClient();

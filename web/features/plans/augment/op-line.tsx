@@ -209,7 +209,7 @@ function ToneLines({
         value=""
         onChange={(event) => {
           const { chance: _, ...tone } = newOpStep(event.target.value);
-          put([...tones, tone as ToneStep]);
+          put([...tones, tone]);
         }}
         className="h-[22px] w-[130px] rounded-md border border-rule-strong bg-sheet px-1"
       >

@@ -8,7 +8,7 @@ import { SelectField } from "@/ui/field";
 import { SearchField, searchedFrom } from "@/ui/search-field";
 import { number } from "@/ui/words";
 import { problemOf } from "./problem-of";
-import { Hint, namesIn, Row, ShortText, Tick, type Change, type ClassCount } from "./rows";
+import { namesIn, Row, ShortText, Tick, type Change, type ClassCount } from "./rows";
 
 const shapeWords: Record<(typeof shapeChoices)[number], string> = {
   "as-they-are": "as they are",
