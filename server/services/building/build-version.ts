@@ -168,6 +168,11 @@ async function writeManifest(
   return { digest: digest.hex(), numbers };
 }
 
+/** A picture that cannot be fetched now is no reason to freeze nothing: the card shows it once it can be. */
+function unlessFailure(error: unknown): void {
+  if (!(error instanceof Failure)) throw error;
+}
+
 /** So many findings of checks go with a version, the worst. */
 const mostFaults = 30;
 
@@ -187,7 +192,7 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
       progress: (done) => progress(done, numbers.images + 1, "Making the images"),
     });
     await blobs().put(digest, createReadStream(file));
-    await classPictures({ digest, rendersDroppedAt: null });
+    await classPictures({ digest, rendersDroppedAt: null }).catch(unlessFailure);
     const faults = (await checkEntries(version.collectionId)).map(({ sentence }) => sentence).slice(0, mostFaults);
     await write((tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins }));
   } finally {
