@@ -1,10 +1,10 @@
 "use client";
 import { useQuery } from "@tanstack/react-query";
 import { api } from "@/features/live/api";
+import { openJob, progressWords } from "@/features/live/open-job";
 import { useJobs } from "@/features/live/queries";
 import { timeLeft } from "@/features/live/time-left";
 import { Button } from "@/ui/button";
-import { number } from "@/ui/words";
 
 const everySecond = 1000;
 
@@ -34,15 +34,14 @@ function NewestPictures({ version }: { version: number }) {
 /** How far the build of a version is, with the pictures as they come out, and a way to stop it. */
 export function Building({ version }: { version: number }) {
   const { data: jobs } = useJobs();
-  const job = jobs?.find((candidate) => candidate.kind === "build-version" && candidate.subject === version);
+  const job = openJob(jobs, ["build-version"], version);
   const share = job && job.total > 0 ? job.done / job.total : 0;
   const left = job ? timeLeft(job) : "";
   return (
     <div className="max-w-2xl" role="status">
       <p className="flex items-center gap-2 text-info">
         <span>
-          {job?.message || "Waiting for its turn"}
-          {job && job.total > 0 ? `: ${number(job.done)} of ${number(job.total)}` : ""}
+          {progressWords(job)}
           {left ? ` · ${left}` : ""}
         </span>
         {job ? (

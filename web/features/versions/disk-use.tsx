@@ -3,17 +3,16 @@ import type { VersionDisk } from "@larder/server/services/version-page";
 import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
+import { openJob, progressWords } from "@/features/live/open-job";
 import { useJobs } from "@/features/live/queries";
 import { Button } from "@/ui/button";
-import { bytes, count, number } from "@/ui/words";
+import { bytes, count } from "@/ui/words";
 
 /** What a version takes on disk; the pictures it made can be dropped, and made again. */
 export function DiskUse({ disk, version }: { disk: VersionDisk; version: number }) {
   const client = useQueryClient();
   const { data: jobs } = useJobs();
-  const job = jobs?.find(
-    ({ kind, subject, status }) => kind === "build-version" && subject === version && status !== "done",
-  );
+  const job = openJob(jobs, ["build-version"], version);
   const ask = async (method: "POST" | "DELETE") => {
     try {
       await api(`/api/versions/${version}/renderings`, { method });
@@ -51,10 +50,7 @@ export function DiskUse({ disk, version }: { disk: VersionDisk; version: number 
       </table>
       <div className="mt-2 flex items-center gap-3">
         {job ? (
-          <span className="text-info">
-            {job.message || "Waiting for its turn"}
-            {job.total > 0 ? `: ${number(job.done)} of ${number(job.total)}` : ""}
-          </span>
+          <span className="text-info">{progressWords(job)}</span>
         ) : dropped ? (
           <Button small onClick={() => void ask("POST")}>
             Make its pictures again

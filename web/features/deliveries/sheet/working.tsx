@@ -1,5 +1,6 @@
 "use client";
 import { api } from "@/features/live/api";
+import { openJob } from "@/features/live/open-job";
 import { useJobs } from "@/features/live/queries";
 import { timeLeft } from "@/features/live/time-left";
 import { Button } from "@/ui/button";
@@ -9,13 +10,8 @@ import type { DeliveryRow } from "./delivery-row";
 /** What is being done with the delivery now: how far it is, pause, go on, stop. */
 export function Working({ delivery }: { delivery: DeliveryRow }) {
   const { data: jobs } = useJobs();
-  const kinds = delivery.status === "read" ? ["look-into"] : ["read-delivery", "take-in"];
-  const job = jobs?.find(
-    (candidate) =>
-      candidate.subject === delivery.id &&
-      kinds.includes(candidate.kind) &&
-      ["running", "queued", "paused"].includes(candidate.status),
-  );
+  const kinds = delivery.status === "read" ? (["look-into"] as const) : (["read-delivery", "take-in"] as const);
+  const job = openJob(jobs, kinds, delivery.id);
   if (!job && delivery.status === "read") return null;
   const share = job && job.total > 0 ? job.done / job.total : 0;
   const left = job ? timeLeft(job) : "";
