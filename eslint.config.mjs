@@ -8,6 +8,7 @@ export default tseslint.config(
       "**/node_modules/**",
       "**/.next/**",
       ".larder/**",
+      ".compiled/**",
       "**/next-env.d.ts",
       "**/*.cjs",
       "**/*.mjs",

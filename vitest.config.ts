@@ -10,6 +10,7 @@ export default defineConfig({
         test: {
           name: "unit",
           include: ["core/**/*.test.ts", "demo/**/*.test.ts", "web/**/*.test.{ts,tsx}", "cli/**/*.test.ts"],
+          globalSetup: ["cli/compiling/before-tests.mjs"],
           testTimeout: 60_000,
           hookTimeout: 120_000,
         },
@@ -21,8 +22,8 @@ export default defineConfig({
           include: ["server/**/*.test.ts"],
           testTimeout: 120_000,
           hookTimeout: 180_000,
-          fileParallelism: false,
-          globalSetup: ["server/tests/cluster.ts"],
+          maxWorkers: 2,
+          globalSetup: ["cli/compiling/before-tests.mjs", "server/tests/cluster.ts"],
           setupFiles: ["server/tests/fresh-database.ts"],
           pool: "forks",
         },

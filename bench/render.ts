@@ -6,11 +6,11 @@ import { Draws } from "@larder/core/model/seeded";
 import { outputsOf, type OutputContext, type PlannedImage, type PlannedOutput } from "@larder/core/plans/outputs";
 import { planSchema, type Plan } from "@larder/core/plans/plan";
 import { closeRenderers, imagesUnderWay, renderOutputs } from "@larder/server/pixels/render-pool";
+import { settings } from "@larder/server/settings";
 import { execFileSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { availableParallelism, tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import pLimit from "p-limit";
 import sharp from "sharp";
 
@@ -125,7 +125,7 @@ function openCv(files: readonly Uint8Array[], copies: number): number {
   const folder = mkdtempSync(path.join(tmpdir(), "larder-bench-render-"));
   try {
     files.forEach((bytes, n) => writeFileSync(path.join(folder, `${n}.jpg`), bytes));
-    const script = fileURLToPath(new URL("./render_opencv.py", import.meta.url));
+    const script = path.join(settings().root, "bench", "render_opencv.py");
     const words = [script, folder, String(copies), String(availableParallelism()), String(quality)];
     return Number(execFileSync("/usr/bin/python3", words, { encoding: "utf8" }));
   } finally {

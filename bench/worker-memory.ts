@@ -13,6 +13,7 @@ import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { startPackage } from "@larder/server/services/packages";
 import { startBuild } from "@larder/server/services/versions";
+import { programFile } from "@larder/server/program-file";
 import { settings } from "@larder/server/settings";
 import { spawn } from "node:child_process";
 import { once } from "node:events";
@@ -39,9 +40,8 @@ async function mostResident(pid: number, work: () => Promise<unknown>): Promise<
 }
 
 async function measure(images: number): Promise<void> {
-  const root = path.join(import.meta.dirname, "..");
-  const worker = spawn(process.execPath, ["--import", "tsx", path.join(root, "worker", "main.ts")], {
-    cwd: root,
+  const worker = spawn(process.execPath, [programFile("worker")], {
+    cwd: settings().root,
     stdio: ["ignore", "pipe", "inherit"],
   });
   const pid = worker.pid as number;

@@ -31,6 +31,7 @@ export async function startLarder(): Promise<RunningLarder> {
     LARDER_PORT: String(await freePort()),
     LARDER_STAND_IN_PORT: standInPort,
     LARDER_DEMO_SHARE: "0",
+    LARDER_DATABASE_SYNC: "off",
     LARDER_ADDRESSES_ALLOWED: `*,127.0.0.1:${standInPort}`,
   };
   const larder = async (...args: string[]) =>

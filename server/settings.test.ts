@@ -2,7 +2,13 @@ import { expect, it } from "vitest";
 import { parseSettings } from "./settings";
 
 it("has defaults that keep to this machine", () => {
-  expect(parseSettings({})).toMatchObject({ host: "127.0.0.1", port: 4600, jobsAtOnce: 2, databaseUrl: undefined });
+  expect(parseSettings({})).toMatchObject({
+    host: "127.0.0.1",
+    port: 4600,
+    jobsAtOnce: 2,
+    databaseUrl: undefined,
+    databaseSync: true,
+  });
 });
 
 it("reads numbers and units", () => {
@@ -20,6 +26,7 @@ it("reads numbers and units", () => {
 it("names the setting that does not fit", () => {
   expect(() => parseSettings({ LARDER_PORT: "http" })).toThrow(/LARDER_PORT/);
   expect(() => parseSettings({ LARDER_JOBS_AT_ONCE: "0" })).toThrow(/LARDER_JOBS_AT_ONCE/);
+  expect(() => parseSettings({ LARDER_DATABASE_SYNC: "never" })).toThrow(/LARDER_DATABASE_SYNC/);
 });
 
 it("knows the folders, buckets and addresses that deliveries may come from", () => {

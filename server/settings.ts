@@ -15,6 +15,7 @@ const schema = z.object({
   LARDER_HOSTS: z.string().default(""),
   LARDER_PORT: z.coerce.number().int().min(1).max(65535).default(4600),
   LARDER_DATABASE_URL: z.string().optional(),
+  LARDER_DATABASE_SYNC: z.enum(["on", "off"]).default("on"),
   LARDER_JOBS_AT_ONCE: z.coerce.number().int().min(1).max(64).default(2),
   LARDER_IMAGES_AT_ONCE: z.coerce.number().int().min(1).max(64).default(4),
   LARDER_DEMO_SHARE: z.coerce.number().min(0).max(10).default(1),
@@ -89,6 +90,8 @@ export type Settings = {
   hosts: string[];
   port: number;
   databaseUrl: string | undefined;
+  /** Whether the database that Larder starts waits until the disk has what it wrote. */
+  databaseSync: boolean;
   jobsAtOnce: number;
   imagesAtOnce: number;
   demoShare: number;
@@ -130,6 +133,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     hosts: listIn(values.LARDER_HOSTS).map((name) => name.toLowerCase()),
     port: values.LARDER_PORT,
     databaseUrl: values.LARDER_DATABASE_URL,
+    databaseSync: values.LARDER_DATABASE_SYNC === "on",
     jobsAtOnce: values.LARDER_JOBS_AT_ONCE,
     imagesAtOnce: values.LARDER_IMAGES_AT_ONCE,
     demoShare: values.LARDER_DEMO_SHARE,

@@ -3,9 +3,10 @@ import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { settings } from "@larder/server/settings";
 import next from "next";
 import { createServer, type ServerResponse } from "node:http";
+import path from "node:path";
 import { refusal } from "./edge/gate";
 
-const { host, port } = settings();
+const { host, port, root } = settings();
 
 function turnAway(response: ServerResponse, failure: Failure): void {
   response.writeHead(failure.status, {
@@ -40,7 +41,7 @@ function sayWhatIsNotAllowed(response: ServerResponse): void {
 /** Addresses carry selections of 20,000 signs, each of up to nine letters as addresses write them. */
 const maxHeaderSize = 256 * 1024;
 
-const application = next({ dev: false, dir: import.meta.dirname, hostname: host, port });
+const application = next({ dev: false, dir: path.join(root, "web"), hostname: host, port });
 await application.prepare();
 const handle = application.getRequestHandler();
 const server = createServer({ maxHeaderSize }, (request, response) => {

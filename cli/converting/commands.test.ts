@@ -1,5 +1,7 @@
 /** The commands as a script calls them: exit statuses, JSON on standard output, and what is left on disk. */
 import { manyPictures } from "@larder/demo/many";
+import { programFile } from "@larder/server/program-file";
+import { settings } from "@larder/server/settings";
 import { zipBytes } from "@larder/server/tests/bakery";
 import { execFile, spawn } from "node:child_process";
 import { createHash } from "node:crypto";
@@ -16,11 +18,10 @@ import {
 } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import { setTimeout as sleep } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 
-const main = fileURLToPath(new URL("../main.ts", import.meta.url));
+const program = programFile("larder");
 const folder = mkdtempSync(path.join(tmpdir(), "larder-commands-"));
 const source = path.join(folder, "source");
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -36,7 +37,7 @@ beforeAll(async () => {
 type Ran = { status: number; stdout: string; stderr: string };
 const larder = (...words: string[]): Promise<Ran> =>
   new Promise((resolve) => {
-    execFile(process.execPath, ["--import", "tsx", main, ...words], { maxBuffer: 1 << 26 }, (error, stdout, stderr) =>
+    execFile(process.execPath, [program, ...words], { maxBuffer: 1 << 26 }, (error, stdout, stderr) =>
       resolve({ status: typeof error?.code === "number" ? error.code : error ? -1 : 0, stdout, stderr }),
     );
   });
@@ -83,7 +84,7 @@ describe("exit statuses and what is printed", () => {
     expect(existsSync(path.join(folder, "x"))).toBe(false);
   });
   it("names files from where it is called, through the entry script too", async () => {
-    const script = fileURLToPath(new URL("../../larder", import.meta.url));
+    const script = path.join(settings().root, "larder");
     const ran = await new Promise<Ran>((resolve) =>
       execFile(script, ["inspect", "source", "--json"], { cwd: folder, maxBuffer: 1 << 26 }, (error, stdout, stderr) =>
         resolve({ status: error ? 1 : 0, stdout, stderr }),
@@ -134,11 +135,9 @@ describe("convert", () => {
   it("leaves nothing behind when it is stopped in the middle", async () => {
     const place = path.join(folder, "stopped");
     mkdirSync(place);
-    const child = spawn(
-      process.execPath,
-      ["--import", "tsx", main, "convert", source, path.join(place, "out"), "--to", "masks"],
-      { stdio: "ignore" },
-    );
+    const child = spawn(process.execPath, [program, "convert", source, path.join(place, "out"), "--to", "masks"], {
+      stdio: "ignore",
+    });
     const ended = new Promise<number | null>((resolve) => child.on("exit", resolve));
     while (readdirSync(place).length === 0 && child.exitCode === null) await sleep(5);
     child.kill("SIGTERM");

@@ -12,6 +12,7 @@ import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { addScores } from "@larder/server/services/version-scores";
 import { startBuild } from "@larder/server/services/versions";
+import { programFile } from "@larder/server/program-file";
 import { sql } from "drizzle-orm";
 import { existsSync } from "node:fs";
 import path from "node:path";
@@ -98,7 +99,7 @@ export async function loadDemo(home: string, share: number, say: (words: string)
     .from(collections);
   if ((existing?.n ?? 0) > 0) return;
   say("Drawing the demo's pictures (once; a few minutes) …");
-  const archives = await demoArchives(path.join(home, "demo"), share);
+  const archives = await demoArchives(path.join(home, "demo"), share, programFile("draw-demo"));
   say("Taking the demo in …");
   const ids = new Map<string, number>();
   for (const { collection, name, fileName, waiting, path: file } of archives) {

@@ -1,4 +1,5 @@
 /** The processes that `up` starts: told apart from all others by their home and the instance they belong to. */
+import { programFile } from "@larder/server/program-file";
 import { spawn } from "node:child_process";
 import { randomUUID } from "node:crypto";
 import { existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
@@ -65,7 +66,7 @@ export function startSupervisor(root: string, home: string, sources: string): st
   mkdirSync(path.join(home, "logs"), { recursive: true });
   rmSync(troubleFile(home), { force: true });
   const log = openSync(path.join(home, "logs", "supervisor.log"), "a");
-  const child = spawn(process.execPath, ["--import", "tsx", path.join(root, "cli", "running", "supervise.ts")], {
+  const child = spawn(process.execPath, [programFile("supervise")], {
     cwd: root,
     detached: true,
     stdio: ["ignore", log, log],

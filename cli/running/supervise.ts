@@ -3,6 +3,7 @@
  * has fallen five times. Started detached by `up`.
  */
 import { clusterRuns, startCluster } from "@larder/server/db/cluster";
+import { programFile } from "@larder/server/program-file";
 import { settings } from "@larder/server/settings";
 import { spawn, type ChildProcess } from "node:child_process";
 import { mkdirSync, openSync, writeFileSync } from "node:fs";
@@ -14,20 +15,14 @@ const root = process.env["LARDER_ROOT"] ?? process.cwd();
 const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
 
-const tsx = ["--import", "tsx"];
 const programs: Record<string, string[]> = {
-  web: [...tsx, path.join(root, "web", "serve.ts")],
+  web: [programFile("serve")],
   ...(process.env["LARDER_BUCKETS"] === undefined
     ? {
-        "stand-in": [
-          ...tsx,
-          path.join(root, "demo", "stand-in", "main.ts"),
-          path.join(home, "stand-in"),
-          String(standInPort),
-        ],
+        "stand-in": [programFile("stand-in"), path.join(home, "stand-in"), String(standInPort)],
       }
     : {}),
-  worker: [...tsx, path.join(root, "worker", "main.ts")],
+  worker: [programFile("worker")],
 };
 const children = new Map<string, ChildProcess>();
 let ending = false;

@@ -5,6 +5,7 @@ import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync,
 import { connect, createServer } from "node:net";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
+import { settings } from "../settings";
 
 /** A port on 127.0.0.1 that nothing listens on. */
 export function freePort(): Promise<number> {
@@ -85,7 +86,7 @@ function createCluster(folder: string, data: string): string {
     "UTF8",
     "--locale=C.UTF-8",
   ];
-  run(binary("initdb"), ["-D", data, ...options]);
+  run(binary("initdb"), ["-D", data, ...options, ...(settings().databaseSync ? [] : ["--no-sync"])]);
   rmSync(passwordFile);
   return password;
 }
@@ -142,11 +143,19 @@ function listens(port: number): Promise<boolean> {
  * tried again until they are gone.
  */
 async function startServer(data: string, log: string, port: number): Promise<void> {
-  const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=120 -c shared_buffers=256MB -c default_toast_compression=lz4`;
+  const options = [
+    "listen_addresses=127.0.0.1",
+    "unix_socket_directories=",
+    "max_connections=120",
+    "shared_buffers=256MB",
+    "default_toast_compression=lz4",
+    ...(settings().databaseSync ? [] : ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]),
+  ];
+  const words = [`-p ${port}`, ...options.map((option) => `-c ${option}`)].join(" ");
   const deadline = Date.now() + 20_000;
   for (;;) {
     try {
-      run(binary("pg_ctl"), ["-D", data, "-w", "-t", "60", "-l", log, "-o", settings, "start"]);
+      run(binary("pg_ctl"), ["-D", data, "-w", "-t", "60", "-l", log, "-o", words, "start"]);
       return;
     } catch (error) {
       if (Date.now() > deadline) throw new Error(`PostgreSQL does not start; ${log} says why.`, { cause: error });

@@ -2,8 +2,8 @@ import { Failure } from "@larder/core/model/failure";
 import { drizzle } from "drizzle-orm/node-postgres";
 import { migrate as run } from "drizzle-orm/node-postgres/migrator";
 import path from "node:path";
-import { fileURLToPath } from "node:url";
 import pg from "pg";
+import { settings } from "../settings";
 import { databaseUrl } from "./database";
 
 /** A database that does not answer for so long is not there. */
@@ -41,7 +41,7 @@ export async function migrate(url = databaseUrl()): Promise<void> {
   const client = await connected(url);
   try {
     await run(drizzle(client), {
-      migrationsFolder: path.join(path.dirname(fileURLToPath(import.meta.url)), "migrations"),
+      migrationsFolder: path.join(settings().root, "server", "db", "migrations"),
     });
   } finally {
     await client.end();

@@ -1,6 +1,7 @@
 /** Writes many small files: the first at once, the rest in a thread, since the disk takes its time to make each. */
 import { setImmediate } from "node:timers/promises";
 import { Piscina } from "piscina";
+import { programFile } from "../program-file";
 import { writeFilesNow, type FilesWritten, type SmallFile } from "./write-files-now";
 
 /** With fewer files than this no thread is started. */
@@ -39,9 +40,8 @@ export class SmallFiles {
   /** Until the thread is there, files are written in this one. */
   private startThread(): void {
     this.pool = new Piscina({
-      filename: new URL("./write-files-now.ts", import.meta.url).href,
+      filename: programFile("write-files-thread"),
       name: "writeFilesNow",
-      execArgv: ["--import", "tsx"],
       minThreads: 1,
       maxThreads: 1,
     });

@@ -2,9 +2,8 @@
 import { sourcesOf, type Recipe } from "@larder/core/imaging/recipe";
 import { Failure } from "@larder/core/model/failure";
 import { availableParallelism } from "node:os";
-import path from "node:path";
 import { Piscina } from "piscina";
-import { settings } from "../settings";
+import { programFile } from "../program-file";
 import type { ReadSource } from "./render";
 import type { RenderReply, RenderTask } from "./render-thread";
 
@@ -13,7 +12,8 @@ const shared = globalThis as { larderRenderers?: Piscina<RenderTask, RenderReply
 function start(): Piscina<RenderTask, RenderReply> {
   return new Piscina<RenderTask, RenderReply>({
     // A file of the sources, not of the pages' bundle.
-    filename: path.join(settings().root, "server", "pixels", "start-render-thread.mjs"),
+    filename: programFile("render-thread"),
+    name: "renderTask",
     minThreads: 0,
     maxThreads: availableParallelism(),
     concurrentTasksPerWorker: 2,

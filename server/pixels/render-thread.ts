@@ -13,6 +13,10 @@ export type RenderReply = { files: Uint8Array[] } | { failure: { code: string; m
 
 tuneForManyPictures();
 
+/**
+ * The files of outputs, each of its kind; what cannot be read or decoded is told, not thrown.
+ * @public The pool calls it by its name.
+ */
 export async function renderTask({ outputs, quality, sources }: RenderTask): Promise<RenderReply> {
   const renderer = new Renderer((source) => {
     const bytes = sources.get(source);

@@ -1,6 +1,6 @@
 /** Sweeping, in the middle of everything: nothing that is needed goes, nothing that is not stays. */
 import { planSchema } from "@larder/core/plans/plan";
-import { sql } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { readdirSync } from "node:fs";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
@@ -9,7 +9,7 @@ import { z } from "zod";
 import { blobs, sha256 } from "../blobs/store";
 import { db } from "../db/database";
 import { rowsOf } from "../db/query";
-import { jobs } from "../db/schema";
+import { jobs, versionSources } from "../db/schema";
 import { untilEnded } from "../jobs/wait";
 import { settings } from "../settings";
 import {
@@ -83,6 +83,14 @@ async function untilQuiet(): Promise<void> {
   }
 }
 
+/** A build has read the stock once its version's sources are written down. */
+async function untilItHasSources(version: number): Promise<void> {
+  for (;;) {
+    if ((await db().$count(versionSources, eq(versionSources.versionId, version))) > 0) return;
+    await sleep(5);
+  }
+}
+
 const buildOf = async (id: number, size: number, formats: string[] = []) => {
   const body = planSchema.parse({
     prepare: { resize: { mode: "stretch", width: size, height: size, larger: true } },
@@ -115,6 +123,7 @@ describe("a sweep", () => {
       buildOf(a, 64, ["coco", "yolo"]),
     ]);
     const { job } = await takeInDelivery(localActor, second.id);
+    await untilItHasSources(build.id);
     await undoWhole(first.id);
     await Promise.all([untilEnded(build.job), untilEnded(job as string)]);
     await deliverAndTakeIn(

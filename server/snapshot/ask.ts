@@ -1,7 +1,7 @@
 /** Asks the thread that keeps snapshots, which is started with the first question and started again where it falls. */
 import { Failure } from "@larder/core/model/failure";
-import path from "node:path";
 import { Piscina } from "piscina";
+import { programFile } from "../program-file";
 import { settings } from "../settings";
 import type { Answer, Argument, Question } from "./questions";
 import type { Reply, Request } from "./snapshot-thread";
@@ -9,10 +9,10 @@ import type { Reply, Request } from "./snapshot-thread";
 const shared = globalThis as { larderSnapshots?: Piscina<Request, Reply> | undefined };
 
 function start(): Piscina<Request, Reply> {
-  const { root, snapshotBytes } = settings();
+  const { snapshotBytes } = settings();
   return new Piscina<Request, Reply>({
-    // A file of the sources, not of the pages' bundle.
-    filename: path.join(root, "server", "snapshot", "start-thread.mjs"),
+    filename: programFile("snapshot-thread"),
+    name: "answer",
     workerData: { mostBytes: snapshotBytes },
     // One thread: what it keeps is kept once. While it waits for the database it takes further questions.
     minThreads: 1,

@@ -66,7 +66,10 @@ async function reply({ collection, question, argument }: Request): Promise<Reply
   }
 }
 
-/** Answers one question; errors are told, not thrown, since they lose their kind on the way out of a thread. */
+/**
+ * Answers one question; errors are told, not thrown, since they lose their kind on the way out of a thread.
+ * @public The pool calls it by its name.
+ */
 export function answer(request: Request): Promise<Reply> {
   const before = turns.get(request.collection) ?? Promise.resolve();
   const turn = before.then(() => reply(request));

@@ -14,6 +14,7 @@ import { localActor } from "../services/actor";
 import { act, type ActOutcome } from "../services/acts";
 import { deliveryRow, takeInDelivery, undoDelivery } from "../services/deliveries";
 import { receiveArchive } from "../services/intake/receive";
+import { programFile } from "../program-file";
 import { settings } from "../settings";
 
 export type Files = Record<string, string | Uint8Array>;
@@ -100,9 +101,8 @@ export const startWorker = () => work(jobHandlers, 2);
 
 /** A worker in a process of its own, that can be killed. */
 export function spawnWorker(): ChildProcess {
-  const root = path.join(import.meta.dirname, "..", "..");
-  return spawn(process.execPath, ["--import", "tsx", path.join(root, "worker", "main.ts")], {
-    cwd: root,
+  return spawn(process.execPath, [programFile("worker")], {
+    cwd: settings().root,
     env: { ...process.env, LARDER_IMAGES_AT_ONCE: "1" },
     stdio: ["ignore", "ignore", "inherit"],
   });

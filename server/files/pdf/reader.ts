@@ -2,8 +2,8 @@
 import { Failure } from "@larder/core/model/failure";
 import { spawn, type ChildProcess } from "node:child_process";
 import { readFileSync } from "node:fs";
-import path from "node:path";
 import { interruption } from "../../interruption";
+import { programFile } from "../../program-file";
 import { settings } from "../../settings";
 import type { PdfAnswer, PdfRequest } from "./messages";
 
@@ -74,11 +74,9 @@ export class PdfReader {
     // What a page left behind in memory is not counted against the next.
     if (this.child?.pid !== undefined && residentBytes(this.child.pid) > this.limits.bytes / 2) this.close();
     if (this.child && this.count !== null) return { pages: this.count };
-    // A file of the sources, not of the pages' bundle.
     this.ready = false;
-    const main = path.join(settings().root, "server", "files", "pdf", "reader-main.ts");
     const heap = `--max-old-space-size=${Math.floor(this.limits.bytes / 2 ** 20)}`;
-    this.child = spawn(process.execPath, [heap, "--import", "tsx", main], {
+    this.child = spawn(process.execPath, [heap, programFile("read-pdf")], {
       cwd: settings().root,
       serialization: "advanced",
       stdio: ["ignore", "ignore", "ignore", "ipc"],
@@ -103,7 +101,12 @@ export class PdfReader {
           reject(reason instanceof Error ? reason : new Error(String(reason)));
         };
         const refuse = (why: string) => end(new Failure("image-unreadable", `${what} ${why}; it is left out.`));
-        const timer = setTimeout(() => refuse(`takes longer than ${limits.seconds} s to read`), limits.seconds * 1000);
+        let timer: NodeJS.Timeout | undefined;
+        // How long a busy machine takes to start the process is not the PDF's doing.
+        const startTimer = () => {
+          const late = () => refuse(`takes longer than ${limits.seconds} s to read`);
+          timer = setTimeout(late, limits.seconds * 1000);
+        };
         const watch = setInterval(() => {
           if (this.ready && residentBytes(child.pid ?? 0) > limits.bytes)
             refuse(`takes more than ${Math.round(limits.bytes / 2 ** 20)} MB of memory to read`);
@@ -111,8 +114,10 @@ export class PdfReader {
         const interrupted = () => end(signal?.reason);
         const fallen = () => refuse("could not be read: its reader fell");
         const answered = (answer: PdfAnswer) => {
-          if ("ready" in answer) this.ready = true;
-          else if ("failure" in answer) reject(new Failure(answer.failure.code, answer.failure.message));
+          if ("ready" in answer) {
+            this.ready = true;
+            startTimer();
+          } else if ("failure" in answer) reject(new Failure(answer.failure.code, answer.failure.message));
           else resolve(answer);
         };
         ends.push(
@@ -126,6 +131,7 @@ export class PdfReader {
         signal?.addEventListener("abort", interrupted);
         child.once("exit", fallen);
         child.on("message", answered);
+        if (this.ready) startTimer();
         child.send(request, (error) => error && fallen());
       });
     } finally {

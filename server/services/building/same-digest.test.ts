@@ -9,6 +9,7 @@ import { blobs, sha256 } from "../../blobs/store";
 import { db } from "../../db/database";
 import { jobs, packages, versions } from "../../db/schema";
 import { untilEnded } from "../../jobs/wait";
+import { programFile } from "../../program-file";
 import { settings } from "../../settings";
 import { cocoFiles, deliverAndTakeIn, saveArchive, startWorker, zipBytes } from "../../tests/bakery";
 import { localActor } from "../actor";
@@ -57,9 +58,8 @@ it.each(Object.entries(plans))("with a %s plan", async (name, yaml) => {
   for (const [file, content] of Object.entries(files).reverse())
     writeFileSync(path.join(folder, "source", file), content);
   writeFileSync(path.join(folder, "plan.yaml"), yaml);
-  const main = path.join(settings().root, "cli", "main.ts");
   const manifest = path.join(folder, "manifest");
-  const words = ["--import", "tsx", main, "build", path.join(folder, "source"), path.join(folder, "out.zip")];
+  const words = [programFile("larder"), "build", path.join(folder, "source"), path.join(folder, "out.zip")];
   const out = execFileSync(
     process.execPath,
     [...words, "--plan", path.join(folder, "plan.yaml"), "--manifest", manifest, "--json"],

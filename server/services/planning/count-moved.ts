@@ -2,11 +2,10 @@
 import { Failure } from "@larder/core/model/failure";
 import type { OutputCounts } from "@larder/core/plans/count-outputs";
 import { sql } from "drizzle-orm";
-import path from "node:path";
 import { Piscina } from "piscina";
 import { db } from "../../db/database";
 import { numberOf } from "../../db/query";
-import { settings } from "../../settings";
+import { programFile } from "../../program-file";
 import { ask } from "../../snapshot/ask";
 import type { PlanQuestion } from "../../snapshot/questions";
 import { classInfos } from "../building/labeled-images";
@@ -17,7 +16,8 @@ const shared = globalThis as { larderCounting?: Piscina<CountRequest, CountReply
 function start(): Piscina<CountRequest, CountReply> {
   return new Piscina<CountRequest, CountReply>({
     // A file of the sources, not of the pages' bundle.
-    filename: path.join(settings().root, "server", "services", "planning", "start-counting-thread.mjs"),
+    filename: programFile("counting-thread"),
+    name: "countRequest",
     minThreads: 0,
     maxThreads: 1,
     concurrentTasksPerWorker: 8,

@@ -65,6 +65,10 @@ async function count(request: CountRequest): Promise<OutputCounts> {
   return countOutputs(images(), context, stride > 1 ? { all: keys.length, sampled: some.length } : undefined);
 }
 
+/**
+ * Counts what a plan's last steps make of images; errors are told, not thrown.
+ * @public The pool calls it by its name.
+ */
 export async function countRequest(request: CountRequest): Promise<CountReply> {
   try {
     return { counts: await count(request) };
