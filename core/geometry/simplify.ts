@@ -25,3 +25,12 @@ export function simplifyRing(ring: Ring, tolerance: number): Ring {
   const kept = [...(halves[0] ?? []).slice(0, -1), ...(halves[1] ?? []).slice(0, -1)];
   return kept.length >= 3 ? kept.flatMap(({ x, y }) => [x, y]) : ring;
 }
+
+/** The path with fewer points, its ends kept; none of the old ones lies further than `tolerance` pixels from it. */
+export function simplifyPath(path: readonly number[], tolerance: number): number[] {
+  const points = Array.from({ length: path.length / 2 }, (_, i) => ({
+    x: path[2 * i] as number,
+    y: path[2 * i + 1] as number,
+  }));
+  return simplifyLine(points, tolerance, true).flatMap(({ x, y }) => [x, y]);
+}

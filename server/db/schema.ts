@@ -28,6 +28,7 @@ import {
   timestamp,
   unique,
   uniqueIndex,
+  real,
   uuid,
 } from "drizzle-orm/pg-core";
 import { jsonb } from "./json-column";
@@ -531,6 +532,8 @@ export const acts = pgTable(
     reached: bigint("reached", { mode: "number" }).notNull().default(0),
     undoes: ref("undoes").references((): AnyPgColumn => acts.id, { onDelete: "cascade" }),
     undoneBy: ref("undone_by").references((): AnyPgColumn => acts.id, { onDelete: "set null" }),
+    /** Whoever sends an act again, as its answer was lost, sends it under the same key. */
+    key: uuid("key").unique(),
     createdAt: made(),
   },
   (table) => [
@@ -559,6 +562,19 @@ export const labelSteps = pgTable(
     primaryKey({ columns: [table.actId, table.imageId] }),
     index("label_steps_by_image").on(table.imageId, table.revisionBefore),
   ],
+);
+
+/** How long somebody has worked on an image. */
+export const imageTimes = pgTable(
+  "image_times",
+  {
+    imageId: ref("image_id")
+      .notNull()
+      .references(() => images.id, { onDelete: "cascade" }),
+    actor: text("actor").notNull(),
+    seconds: real("seconds").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.imageId, table.actor] })],
 );
 
 /** Where bytes can be fetched that are not stored: pictures kept as links. */

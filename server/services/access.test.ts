@@ -115,6 +115,7 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections/[id]/exports": { format: "coco" },
   "POST /api/collections/combine": { sources: [1], into: { name: "Combined" }, splits: "keep" },
   "POST /api/collections/[id]/undo": { again: false },
+  "POST /api/images/[id]/time": { seconds: 5 },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },
   "POST /api/collections/[id]/selections": { name: "rolls", where: "has roll" },

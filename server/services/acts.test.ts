@@ -28,11 +28,11 @@ import {
   historyFacets,
   historyLines,
   imageHistory,
-  sendSteps,
   undoAct,
   undoLast,
   type ActOutcome,
 } from "./acts";
+import { sendSteps } from "./send-steps";
 import { localActor } from "./actor";
 import { binOf } from "./bin";
 import { classTable, setClassAttributes } from "./classes";

@@ -1,8 +1,6 @@
 /** Acts: what people do to many images at once, to single images step by step, and what takes it back. */
 import { requestSchema, type LabelRequest } from "@larder/core/labels/request";
 import { stepsText } from "@larder/core/labels/describe";
-
-import { collide, stepSchema, type Step } from "@larder/core/labels/step";
 import { storedStepsSchema } from "@larder/core/labels/stored-step";
 import { Failure } from "@larder/core/model/failure";
 import type { Split } from "@larder/core/model/item";
@@ -11,16 +9,13 @@ import { and, desc, eq, isNull, lt, ne, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { rowsOf } from "../db/query";
-import { acts, classes, images, labelSteps, type Act } from "../db/schema";
+import { acts, classes, type Act } from "../db/schema";
 import { objectTest } from "@larder/core/labels/object-conditions";
 import { changed, lockCollection } from "../jobs/events";
 import { addJob } from "../jobs/queue";
 import { allow } from "./access";
 import type { Actor } from "./actor";
-import { changeLabels } from "./labels/change-labels";
 import { classNamesById } from "./labels/class-names";
-import { loadLabels } from "./labels/load-labels";
-import { checkAttributes } from "./classes";
 import { beginUndo } from "./labels/act-effects";
 import type { ActWork } from "./labels/act-work";
 import { attributesFor } from "./stock/known-attributes";
@@ -223,88 +218,6 @@ export async function undoLast(
 /** What the actor last did anew: what was undone before it is not done again. */
 const lastDone = (collection: number, actor: Actor): SQL =>
   sql`select max(a.id) from acts a where a.collection_id = ${collection} and a.actor = ${actor.id} and a.undoes is null`;
-
-export const stepsSchema = z
-  .array(
-    z.object({ image: z.number().int(), revision: z.number().int(), steps: z.array(stepSchema).min(1).max(10_000) }),
-  )
-  .min(1)
-  .max(1000);
-
-/**
- * Changes images step by step. A change worked out on an older revision is applied where later ones touched other
- * places; else nothing of the call is done, and the labels as they stand come with the refusal.
- */
-export async function sendSteps(
-  actor: Actor,
-  collection: number,
-  input: z.input<typeof stepsSchema>,
-): Promise<{ act: number; revisions: Record<number, number> }> {
-  await allow(actor, "label", { collection });
-  const wanted = new Map(stepsSchema.parse(input).map((entry) => [entry.image, entry]));
-  const ids = [...wanted.keys()];
-  return transaction(async (tx) => {
-    const revision = await changed(tx, collection, "stock", "classes", "shelf");
-    const rows = await tx
-      .select({ id: images.id })
-      .from(images)
-      .where(and(eq(images.collectionId, collection), sql`${images.id} = any(${sql.param(ids)}::bigint[])`));
-    if (rows.length < ids.length)
-      throw new Failure("image-missing", "One of these images is not in this collection.", 404);
-    const names = await classNamesById(tx, collection);
-    const onDone =
-      ids.length === 1 ? stepsText([...wanted.values()][0]?.steps ?? [], (id) => names.get(id) ?? "class") : "";
-    const [row] = await tx
-      .insert(acts)
-      .values({
-        collectionId: collection,
-        kind: "edit",
-        text: onDone || `changed ${ids.length} images`,
-        actor: actor.id,
-      })
-      .returning({ id: acts.id });
-    const act = row?.id as number;
-    const standing = await loadLabels(tx, ids, { objects: true });
-    for (const { image, revision: known, steps } of wanted.values())
-      await refuseWhereChanged(tx, image, known, standing.get(image)?.revision ?? 0, steps);
-    for (const { image, steps } of wanted.values())
-      await checkAttributes(
-        tx,
-        collection,
-        steps,
-        (uid) => standing.get(image)?.labels.objects.find((object) => object.uid === uid)?.class,
-      );
-    const done = await changeLabels(tx, { act, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
-      objects: true,
-    });
-    if (done.left > 0)
-      throw new Failure("step-misfit", "The steps do not fit the labels of the image as they stand.", 409);
-    await tx.update(acts).set({ status: "done", images: done.changed }).where(eq(acts.id, act));
-    return { act, revisions: Object.fromEntries([...standing].map(([id, { revision: before }]) => [id, before + 1])) };
-  });
-}
-
-async function refuseWhereChanged(
-  tx: Transaction,
-  image: number,
-  known: number,
-  now: number,
-  steps: readonly Step[],
-): Promise<void> {
-  if (known === now) return;
-  const later = await tx
-    .select({ steps: labelSteps.steps })
-    .from(labelSteps)
-    .where(and(eq(labelSteps.imageId, image), sql`${labelSteps.revisionBefore} >= ${known}`));
-  if (
-    known > now ||
-    collide(
-      steps,
-      later.flatMap((row) => storedStepsSchema.parse(row.steps)),
-    )
-  )
-    throw new Failure("changed-since", "Somebody changed the same of this image meanwhile. Look at it again.", 409);
-}
 
 export type HistoryEntry = Pick<
   Act,

@@ -15,7 +15,8 @@ import {
 } from "../tests/bakery";
 import { shapeBounds } from "@larder/core/geometry/shape";
 import type { Shape } from "@larder/core/model/shape";
-import { sendSteps, undoAct } from "./acts";
+import { undoAct } from "./acts";
+import { sendSteps } from "./send-steps";
 import { localActor } from "./actor";
 import { classTable } from "./classes";
 import { createCollection } from "./collections";

@@ -6,8 +6,9 @@ import { useActs } from "./use-acts";
 /** Ctrl or ⌘ Z undoes what one did last in this collection, with Shift it is done again; not while typing. */
 export function UndoKeys({ collection }: { collection: number }) {
   const { undoLast } = useActs(collection);
-  // A plan takes back its own changes.
-  const elsewhere = usePathname().startsWith(`/c/${collection}/plans/`);
+  const path = usePathname();
+  // A plan, and the bench, take back their own changes.
+  const elsewhere = ["plans", "bench"].some((place) => path.startsWith(`/c/${collection}/${place}/`));
   useEffect(() => {
     if (elsewhere) return;
     const onKey = (event: KeyboardEvent) => {

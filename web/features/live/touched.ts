@@ -14,6 +14,7 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   "ledger-columns": { topics: ["stock", "classes"], byCollection: true },
   cutouts: { topics: ["stock", "classes", "features"], byCollection: true },
   image: { topics: ["stock"], byCollection: true },
+  bench: { topics: ["stock"], byCollection: true },
   "image-history": { topics: ["stock"], byCollection: true },
   "image-destinations": { topics: ["stock", "plans", "versions"], byCollection: true },
   history: { topics: ["stock"], byCollection: true },

@@ -46,6 +46,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
   const before = to(image?.before);
   const after = to(image?.after);
   const back = `/c/${collection}/stock?${address}`;
+  const bench = `/c/${collection}/bench/${id}?${address}`;
   useEffect(() => {
     const step = (by: number, address: string) => {
       movePlace(collection, by);
@@ -56,10 +57,11 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
       if (event.key === "ArrowLeft" && before) step(-1, before);
       if (event.key === "ArrowRight" && after) step(1, after);
       if (event.key === "Escape") router.push(back);
+      if (event.key === "Enter" && !(event.target as HTMLElement).closest("a, button")) router.push(bench);
     };
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [router, collection, before, after, back]);
+  }, [router, collection, before, after, back, bench]);
   if (error) return <Trouble error={error} />;
   if (!image || !classes) return <Loading what="the image" />;
   const looks = new Map(classes.map((row) => [row.id, row]));
@@ -76,6 +78,12 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
           <h1 className="min-w-0 truncate text-[16px]" title={image.name}>
             {image.name}
           </h1>
+          <Link
+            href={`/c/${collection}/bench/${id}?${address}${typeof chosen === "string" ? `&object=${chosen}` : ""}`}
+            className="rounded-md border border-dim-rule px-2.5 py-1 hover:bg-dim-2"
+          >
+            Mend its labels
+          </Link>
           <span className="ml-auto text-dim-ink-2">{number(image.place)}</span>
           {before ? (
             <Link href={before} className={arrow} aria-label="Image before">

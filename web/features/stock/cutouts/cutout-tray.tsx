@@ -107,7 +107,9 @@ export function CutoutTray({
       </Button>
       {images.length === 1 ? (
         <Button look="dim" small asChild>
-          <Link href={`/c/${collection}/stock/${only}`}>Open the picture</Link>
+          <Link href={`/c/${collection}/bench/${only}${uids.length > 0 ? `?object=${uids.join(",")}` : ""}`}>
+            Mend on the bench
+          </Link>
         </Button>
       ) : null}
       {tagging ? (

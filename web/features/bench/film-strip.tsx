@@ -1,0 +1,49 @@
+"use client";
+import type { StockImage } from "@larder/server/services/stock";
+import Link from "next/link";
+import { useEffect } from "react";
+
+/** The neighbours in the row, the image on the bench among them; the pictures beside it are fetched and decoded ahead. */
+export function FilmStrip({
+  images,
+  image,
+  ahead,
+  addressOf,
+}: {
+  images: readonly StockImage[];
+  image: number;
+  ahead: readonly (number | null)[];
+  addressOf: (image: number) => string;
+}) {
+  useEffect(() => {
+    for (const id of ahead) {
+      if (id === null) continue;
+      const picture = new Image();
+      picture.src = `/api/images/${id}/picture`;
+      // One that cannot be decoded says so once it is opened.
+      void picture.decode().catch(() => undefined);
+    }
+  }, [ahead.join(" ")]);
+  return (
+    <nav aria-label="Neighbours" className="flex h-14 min-w-0 flex-1 justify-center gap-1 overflow-hidden">
+      {images.map(({ id, name, width, height, state }) => (
+        <Link
+          key={id}
+          href={addressOf(id)}
+          aria-label={`${name}, ${state}`}
+          {...(id === image ? { "aria-current": "page" as const } : {})}
+          className="relative h-full shrink-0 overflow-hidden rounded-sm border-2 border-transparent opacity-60 hover:opacity-100 aria-[current=page]:border-dim-ink aria-[current=page]:opacity-100"
+          style={{ aspectRatio: `${Math.min(2, Math.max(0.6, width / height))}` }}
+        >
+          <img src={`/api/images/${id}/thumbnail`} alt="" className="size-full object-cover" />
+          {state === "unlabeled" ? (
+            <span
+              className="absolute right-0.5 bottom-0.5 size-2 rounded-full border border-dim bg-[#f2c14e]"
+              title="unlabeled"
+            />
+          ) : null}
+        </Link>
+      ))}
+    </nav>
+  );
+}

@@ -1,0 +1,633 @@
+"use client";
+import { gripAt, gripsOf, removeCorner, dragGrip, type PlacedGrip } from "@larder/core/editing/grips";
+import { holdsPoint, isNearOutline, objectAt, objectsWithin } from "@larder/core/editing/hit-test";
+import { gripKey, moveCorners, moveShape } from "@larder/core/editing/move";
+import { outlinesOf } from "@larder/core/editing/outlines";
+import {
+  fittingView,
+  fullSizeView,
+  panBy,
+  toImage,
+  viewOfBox,
+  zoomAt,
+  type Point,
+  type View,
+} from "@larder/core/editing/view";
+import { rotatedBoxCorners, shapeBounds } from "@larder/core/geometry/shape";
+import { boxBetween, boxOnEdge, isAccident } from "@larder/core/editing/drawing";
+import type { StockObject } from "@larder/core/labels/labels";
+import type { Size } from "@larder/core/model/item";
+import type { Box, Shape } from "@larder/core/model/shape";
+import { forwardRef, useEffect, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
+import { finished, moved, pressed, released, stepBack, type Draft, type Surroundings } from "./gestures";
+import { addOutline, paintObject, toPictureFrame } from "./paint";
+import type { PicturePixels } from "./picture-pixels";
+import { paintsMasks, type Tool } from "./tools";
+
+/** How near the pointer has to come, in screen pixels; a finger is broader. */
+const reach = { mouse: 7, pen: 9, touch: 16 } as const;
+const turnReach = 22;
+const loupeSize = 132;
+const loupeZoom = 6;
+
+export type Stroke = { tool: Tool; points: readonly number[]; radius: number; take: boolean };
+
+/** What the page around the surface may ask of it. */
+export type SurfaceHandle = {
+  fit: () => void;
+  fullSize: () => void;
+  zoom: (factor: number) => void;
+  show: (box: Box) => void;
+  /** Ends what is being drawn (Enter), takes its last point back, or gives it up; false where nothing is drawn. */
+  finish: () => boolean;
+  back: () => boolean;
+  cancel: () => boolean;
+  /** Says that the next point of a skeleton is not there. */
+  skipPoint: () => boolean;
+  /** Takes the chosen corners of the chosen object away; false where none is chosen. */
+  removeCorners: () => boolean;
+};
+
+type Drag =
+  | { of: "pan"; at: Point }
+  | { of: "grip"; uid: string; shape: Shape; grip: PlacedGrip; corners: readonly PlacedGrip[]; from: Point; now: Shape }
+  | { of: "move"; objects: readonly StockObject[]; from: Point; dx: number; dy: number }
+  | { of: "frame"; from: Point; to: Point; adds: boolean }
+  | { of: "pinch"; distance: number; middle: Point };
+
+type Props = {
+  picture: HTMLImageElement | null;
+  pixels: PicturePixels | null;
+  address: string;
+  filter: string;
+  size: Size;
+  objects: readonly StockObject[];
+  suggested: readonly { uid: string; class: number; shape: Shape }[];
+  colourOf: (classId: number) => string;
+  selected: ReadonlySet<string>;
+  tool: Tool;
+  brush: number;
+  /** The colour that what is drawn next has, and how many points its skeleton has. */
+  colour: string;
+  keypoints: number;
+  opacity: number;
+  filled: boolean;
+  /** The picture without any shapes. */
+  bare: boolean;
+  startView: View | null;
+  onView: (view: View) => void;
+  onSelect: (uids: readonly string[]) => void;
+  onDrawn: (shape: Shape) => void;
+  onChanged: (shapes: readonly { uid: string; shape: Shape }[]) => void;
+  onStroke: (stroke: Stroke) => void;
+  onFill: (x: number, y: number) => void;
+  onBrush: (size: number) => void;
+  onPointer: (place: Point | null) => void;
+};
+
+/** The picture with its shapes, and the pointer that draws and mends them. */
+export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, handle) {
+  const frame = useRef<HTMLDivElement>(null);
+  const image = useRef<HTMLImageElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const latest = useRef(props);
+  latest.current = props;
+  const view = useRef<View | null>(props.startView);
+  const room = useRef<Size>({ width: 0, height: 0 });
+  const draft = useRef<Draft | null>(null);
+  const drag = useRef<Drag | null>(null);
+  const pointer = useRef<Point | null>(null);
+  const touches = useRef(new Map<number, Point>());
+  const corners = useRef<PlacedGrip[]>([]);
+  const near = useRef<number>(reach.mouse);
+  const spaceHeld = useRef(false);
+  const waiting = useRef(0);
+  const [hand, setHand] = useState(false);
+
+  const chosenObject = () => {
+    const { objects, selected } = latest.current;
+    return selected.size === 1 ? (objects.find(({ uid }) => selected.has(uid)) ?? null) : null;
+  };
+  const shownView = (): View => view.current ?? fittingView(latest.current.size, room.current);
+  const around = (alt: boolean): Surroundings => {
+    const { objects, size, pixels, keypoints } = latest.current;
+    const distance = near.current / shownView().scale;
+    const here = pointer.current && toImage(shownView(), pointer.current);
+    const outlines =
+      here && !alt
+        ? objects
+            .filter(({ shape }) => {
+              const box = shapeBounds(shape);
+              return (
+                box !== null &&
+                here[0] > box.x - distance &&
+                here[1] > box.y - distance &&
+                here[0] < box.x + box.width + distance &&
+                here[1] < box.y + box.height + distance
+              );
+            })
+            .flatMap(({ shape }) => outlinesOf(shape))
+        : [];
+    return { size, outlines, near: distance, edges: () => pixels?.edges() ?? null, keypoints, snaps: !alt };
+  };
+
+  const paintDraft = (context: CanvasRenderingContext2D, at: View) => {
+    const now = draft.current;
+    if (!now) return;
+    const { colour, brush, tool } = latest.current;
+    context.strokeStyle = colour;
+    context.fillStyle = colour;
+    context.lineWidth = 2 / at.scale;
+    context.setLineDash([]);
+    context.beginPath();
+    let words = "";
+    if (now.of === "box") {
+      const box = boxBetween(now.from, now.to);
+      context.rect(box.x, box.y, box.width, box.height);
+      words = `${Math.round(box.width)} × ${Math.round(box.height)}`;
+    } else if (now.of === "rotated-box") {
+      const shape = now.edge ? boxOnEdge(now.from, now.to, now.through) : null;
+      addOutline(
+        context,
+        shape?.kind === "rotated-box" ? rotatedBoxCorners(shape) : [...now.from, ...now.to],
+        shape !== null,
+      );
+      if (shape?.kind === "rotated-box") words = `${Math.round(shape.width)} × ${Math.round(shape.height)}`;
+    } else if (now.of === "path") {
+      addOutline(context, [...now.points, ...now.live, ...now.to], false);
+    } else if (now.of === "keypoints") {
+      for (const { x, y, v } of now.points) {
+        if (v === 0) continue;
+        context.moveTo(x + 4 / at.scale, y);
+        context.arc(x, y, 4 / at.scale, 0, 2 * Math.PI);
+      }
+    } else {
+      addOutline(context, now.points, tool === "lasso");
+      if (tool === "brush" || tool === "rub") {
+        context.lineWidth = brush;
+        context.lineCap = "round";
+        context.lineJoin = "round";
+        context.globalAlpha = 0.45;
+        if (tool === "rub") context.strokeStyle = "#1d201e";
+        // A line of one point is not drawn; a dot is.
+        if (now.points.length === 2) context.lineTo((now.points[0] as number) + 0.01, now.points[1] as number);
+      }
+    }
+    context.stroke();
+    context.globalAlpha = 1;
+    context.lineCap = "butt";
+    if (now.of === "path") {
+      context.beginPath();
+      for (let i = 0; i + 1 < now.points.length; i += 2)
+        context.rect(
+          (now.points[i] as number) - 2.5 / at.scale,
+          (now.points[i + 1] as number) - 2.5 / at.scale,
+          5 / at.scale,
+          5 / at.scale,
+        );
+      context.fill();
+    }
+    if (words && pointer.current) {
+      const ratio = window.devicePixelRatio || 1;
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.font = "600 12px var(--font-text), sans-serif";
+      const [x, y] = [pointer.current[0] + 14, pointer.current[1] + 18];
+      context.fillStyle = "#1d201ecc";
+      context.fillRect(x - 4, y - 12, context.measureText(words).width + 8, 17);
+      context.fillStyle = "#fff";
+      context.fillText(words, x, y);
+    }
+  };
+
+  const paintGrips = (context: CanvasRenderingContext2D, shape: Shape, at: View) => {
+    context.setLineDash([]);
+    context.lineWidth = 1.4 / at.scale;
+    const chosen = new Set(corners.current.map(({ grip }) => gripKey(grip)));
+    for (const { grip, x, y } of gripsOf(shape, turnReach / at.scale)) {
+      const isMiddle = grip.of === "between" || grip.of === "point-between";
+      const half = (isMiddle ? 2 : 3.6) / at.scale;
+      context.beginPath();
+      if (grip.of === "turn") context.arc(x, y, 4.5 / at.scale, 0, 2 * Math.PI);
+      else context.rect(x - half, y - half, 2 * half, 2 * half);
+      context.fillStyle = chosen.has(gripKey(grip)) ? "#f2c14e" : "#fff";
+      context.strokeStyle = "#1d201e";
+      context.fill();
+      context.stroke();
+    }
+  };
+
+  /** A piece of the picture under the pointer, enlarged, while a corner is placed. */
+  const paintLoupe = (context: CanvasRenderingContext2D, at: View, ratio: number) => {
+    const place = pointer.current;
+    const { picture } = latest.current;
+    const placing = drag.current?.of === "grip" || (draft.current && draft.current.of !== "stroke");
+    if (!place || !picture || !placing || at.scale > 3) return;
+    const [x, y] = toImage(at, place);
+    const side = loupeSize / loupeZoom;
+    const left = place[0] < loupeSize + 40 && place[1] < loupeSize + 40 ? room.current.width - loupeSize - 10 : 10;
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.save();
+    context.beginPath();
+    context.rect(left, 10, loupeSize, loupeSize);
+    context.fillStyle = "#1d201e";
+    context.fill();
+    context.clip();
+    context.imageSmoothingEnabled = false;
+    context.drawImage(picture, x - side / 2, y - side / 2, side, side, left, 10, loupeSize, loupeSize);
+    context.restore();
+    context.strokeStyle = "#fff";
+    context.lineWidth = 1;
+    context.strokeRect(left, 10, loupeSize, loupeSize);
+    context.beginPath();
+    context.moveTo(left + loupeSize / 2, 10);
+    context.lineTo(left + loupeSize / 2, 10 + loupeSize);
+    context.moveTo(left, 10 + loupeSize / 2);
+    context.lineTo(left + loupeSize, 10 + loupeSize / 2);
+    context.globalAlpha = 0.6;
+    context.stroke();
+    context.globalAlpha = 1;
+  };
+
+  const paint = () => {
+    waiting.current = 0;
+    const context = canvas.current?.getContext("2d");
+    if (!context || !canvas.current) return;
+    const { objects, suggested, colourOf, selected, opacity, filled, bare, brush, tool, colour } = latest.current;
+    const at = shownView();
+    const ratio = window.devicePixelRatio || 1;
+    if (image.current) {
+      image.current.style.transform = `matrix(${at.scale},0,0,${at.scale},${at.x},${at.y})`;
+      image.current.style.imageRendering = at.scale >= 3 ? "pixelated" : "auto";
+    }
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.clearRect(0, 0, canvas.current.width, canvas.current.height);
+    if (bare) return;
+    toPictureFrame(context, at, ratio);
+    const [left, top] = toImage(at, [0, 0]);
+    const [right, bottom] = toImage(at, [room.current.width, room.current.height]);
+    const movedBy = drag.current?.of === "move" ? drag.current : null;
+    const moving = new Set(movedBy?.objects.map(({ uid }) => uid));
+    for (const object of objects) {
+      let { shape } = object;
+      if (drag.current?.of === "grip" && drag.current.uid === object.uid) shape = drag.current.now;
+      const box = shapeBounds(shape);
+      const offset = movedBy && moving.has(object.uid) ? movedBy : null;
+      if (!offset && box && (box.x > right || box.y > bottom || box.x + box.width < left || box.y + box.height < top))
+        continue;
+      const strong = selected.has(object.uid);
+      if (offset) context.translate(offset.dx, offset.dy);
+      paintObject(context, { shape, colour: colourOf(object.class), strong, dashed: false }, { opacity, filled }, at);
+      if (offset) context.translate(-offset.dx, -offset.dy);
+    }
+    for (const one of suggested)
+      paintObject(
+        context,
+        { shape: one.shape, colour: colourOf(one.class), strong: selected.has(one.uid), dashed: true },
+        { opacity, filled: false },
+        at,
+      );
+    const chosen = chosenObject();
+    if (chosen && tool === "mend" && drag.current?.of !== "move")
+      paintGrips(context, drag.current?.of === "grip" ? drag.current.now : chosen.shape, at);
+    if (drag.current?.of === "frame") {
+      const box = boxBetween(drag.current.from, drag.current.to);
+      context.setLineDash([4 / at.scale, 3 / at.scale]);
+      context.strokeStyle = "#fff";
+      context.lineWidth = 1 / at.scale;
+      context.strokeRect(box.x, box.y, box.width, box.height);
+    }
+    paintDraft(context, at);
+    toPictureFrame(context, at, ratio);
+    if ((tool === "brush" || tool === "rub") && pointer.current) {
+      const [x, y] = toImage(at, pointer.current);
+      context.setLineDash([]);
+      context.beginPath();
+      context.arc(x, y, brush / 2, 0, 2 * Math.PI);
+      context.lineWidth = 1.2 / at.scale;
+      context.strokeStyle = tool === "rub" ? "#fff" : colour;
+      context.stroke();
+    }
+    paintLoupe(context, at, ratio);
+  };
+  const repaint = () => {
+    if (waiting.current === 0) waiting.current = requestAnimationFrame(paint);
+  };
+  const setView = (next: View) => {
+    view.current = next;
+    latest.current.onView(next);
+    repaint();
+  };
+
+  useEffect(repaint);
+  useEffect(() => () => cancelAnimationFrame(waiting.current), []);
+  useEffect(() => {
+    corners.current = [];
+  }, [props.selected]);
+  useEffect(() => {
+    draft.current = null;
+  }, [props.tool, props.address]);
+  useLayoutEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const measure = () => {
+      const { clientWidth, clientHeight } = element;
+      const ratio = window.devicePixelRatio || 1;
+      room.current = { width: clientWidth, height: clientHeight };
+      if (canvas.current) {
+        canvas.current.width = Math.round(clientWidth * ratio);
+        canvas.current.height = Math.round(clientHeight * ratio);
+      }
+      repaint();
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+  // A wheel listener of React's cannot keep the page from scrolling.
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const { tool, brush, onBrush } = latest.current;
+      const amount = event.deltaY || event.deltaX;
+      if (event.shiftKey && paintsMasks(tool)) return onBrush(brush * Math.exp(-amount / 400));
+      const bounds = element.getBoundingClientRect();
+      setView(zoomAt(shownView(), Math.exp(-amount / 300), [event.clientX - bounds.left, event.clientY - bounds.top]));
+    };
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, []);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.code !== "Space" || (event.target as HTMLElement).closest("input, textarea, button, [role=dialog]"))
+        return;
+      spaceHeld.current = event.type === "keydown";
+      setHand(spaceHeld.current);
+      event.preventDefault();
+    };
+    window.addEventListener("keydown", onKey);
+    window.addEventListener("keyup", onKey);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      window.removeEventListener("keyup", onKey);
+    };
+  }, []);
+
+  const end = (shape: Shape | null, least: number) => {
+    if (shape && !isAccident(shape, least)) latest.current.onDrawn(shape);
+  };
+  useImperativeHandle(handle, () => ({
+    fit: () => setView(fittingView(latest.current.size, room.current)),
+    fullSize: () => setView(fullSizeView(shownView(), room.current)),
+    zoom: (factor) =>
+      setView(zoomAt(shownView(), factor, pointer.current ?? [room.current.width / 2, room.current.height / 2])),
+    show: (box) => setView(viewOfBox(box, room.current, Math.min(room.current.width, room.current.height) / 5)),
+    finish: () => {
+      const now = draft.current;
+      if (!now) return false;
+      draft.current = null;
+      end(finished(now, latest.current.keypoints), 0.5);
+      repaint();
+      return true;
+    },
+    back: () => {
+      if (!draft.current) return false;
+      draft.current = stepBack(draft.current);
+      repaint();
+      return true;
+    },
+    cancel: () => {
+      const was = draft.current !== null || drag.current !== null;
+      draft.current = null;
+      drag.current = null;
+      repaint();
+      return was;
+    },
+    skipPoint: () => {
+      const { tool, keypoints } = latest.current;
+      if (tool !== "keypoints" || draft.current?.of !== "keypoints") return false;
+      const points = [...draft.current.points, { x: 0, y: 0, v: 0 as const }];
+      draft.current = { ...draft.current, points };
+      if (points.length >= keypoints) {
+        const shape = finished(draft.current, keypoints);
+        draft.current = null;
+        end(shape, 0);
+      }
+      repaint();
+      return true;
+    },
+    removeCorners: () => {
+      const chosen = chosenObject();
+      if (!chosen || corners.current.length === 0) return false;
+      // From the last to the first, so that those before keep their numbers.
+      const order = [...corners.current].sort(
+        (a, b) => ("index" in b.grip ? b.grip.index : 0) - ("index" in a.grip ? a.grip.index : 0),
+      );
+      const left = order.reduce<Shape | null>((shape, { grip }) => shape && removeCorner(shape, grip), chosen.shape);
+      corners.current = [];
+      if (left) latest.current.onChanged([{ uid: chosen.uid, shape: left }]);
+      return true;
+    },
+  }));
+
+  const placeOf = (event: React.PointerEvent): Point => {
+    const bounds = (frame.current as HTMLDivElement).getBoundingClientRect();
+    return [event.clientX - bounds.left, event.clientY - bounds.top];
+  };
+
+  /** Pressing with the mending tool: at a grip, at an object, or over empty ground. */
+  const takeHold = (at: Point, event: React.PointerEvent) => {
+    const { objects, selected, onSelect } = latest.current;
+    const scale = shownView().scale;
+    const distance = near.current / scale;
+    const chosen = chosenObject();
+    if (chosen) {
+      const grips = gripsOf(chosen.shape, turnReach / scale);
+      const grip = gripAt(grips, at[0], at[1], distance);
+      if (grip) {
+        const key = gripKey(grip.grip);
+        const among = corners.current.some((one) => gripKey(one.grip) === key);
+        if (event.shiftKey && (grip.grip.of === "corner" || grip.grip.of === "point")) {
+          corners.current = among
+            ? corners.current.filter((one) => gripKey(one.grip) !== key)
+            : [...corners.current, grip];
+          return repaint();
+        }
+        if (!among) corners.current = grip.grip.of === "corner" || grip.grip.of === "point" ? [grip] : [];
+        drag.current = {
+          of: "grip",
+          uid: chosen.uid,
+          shape: chosen.shape,
+          grip,
+          corners: among ? corners.current : [],
+          from: at,
+          now: chosen.shape,
+        };
+        return;
+      }
+    }
+    const under =
+      chosen && (holdsPoint(chosen.shape, at[0], at[1]) || isNearOutline(chosen.shape, at[0], at[1], distance))
+        ? (objectAt(objects, at[0], at[1], distance) ?? chosen)
+        : objectAt(objects, at[0], at[1], distance);
+    corners.current = [];
+    if (!under) {
+      drag.current = { of: "frame", from: at, to: at, adds: event.shiftKey };
+      return;
+    }
+    if (event.shiftKey) {
+      const rest = [...selected].filter((uid) => uid !== under.uid);
+      return onSelect(rest.length < selected.size ? rest : [...selected, under.uid]);
+    }
+    if (!selected.has(under.uid)) onSelect([under.uid]);
+    const chosenNow = selected.has(under.uid) ? objects.filter(({ uid }) => selected.has(uid)) : [under];
+    drag.current = { of: "move", objects: chosenNow, from: at, dx: 0, dy: 0 };
+  };
+
+  const onPointerDown = (event: React.PointerEvent<HTMLDivElement>) => {
+    event.currentTarget.focus({ preventScroll: true });
+    event.currentTarget.setPointerCapture(event.pointerId);
+    near.current = reach[event.pointerType] ?? reach.mouse;
+    const place = placeOf(event);
+    pointer.current = place;
+    if (event.pointerType === "touch") {
+      touches.current.set(event.pointerId, place);
+      if (touches.current.size === 2) {
+        // A second finger zooms and pans; what the first began is given up.
+        const [a, b] = [...touches.current.values()] as [Point, Point];
+        draft.current = draft.current?.of === "path" || draft.current?.of === "keypoints" ? draft.current : null;
+        drag.current = {
+          of: "pinch",
+          distance: Math.hypot(a[0] - b[0], a[1] - b[1]),
+          middle: [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2],
+        };
+        return;
+      }
+    }
+    if (event.button === 1 || event.button === 2 || spaceHeld.current) {
+      drag.current = { of: "pan", at: place };
+      return;
+    }
+    const at = toImage(shownView(), place);
+    const { tool, onFill } = latest.current;
+    if (tool === "mend") takeHold(at, event);
+    else if (tool === "fill") onFill(at[0], at[1]);
+    else {
+      const next = pressed(draft.current, tool, at, around(event.altKey), { shift: event.shiftKey });
+      draft.current = next.draft;
+      end(next.done, 0.5);
+    }
+    repaint();
+  };
+
+  const onPointerMove = (event: React.PointerEvent<HTMLDivElement>) => {
+    const place = placeOf(event);
+    const before = pointer.current;
+    pointer.current = place;
+    const at = toImage(shownView(), place);
+    latest.current.onPointer(at);
+    if (touches.current.has(event.pointerId)) touches.current.set(event.pointerId, place);
+    const now = drag.current;
+    if (now?.of === "pinch") {
+      const [a, b] = [...touches.current.values()];
+      if (!a || !b) return;
+      const distance = Math.hypot(a[0] - b[0], a[1] - b[1]);
+      const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+      const panned = panBy(shownView(), middle[0] - now.middle[0], middle[1] - now.middle[1]);
+      setView(zoomAt(panned, distance / Math.max(1, now.distance), middle));
+      drag.current = { of: "pinch", distance, middle };
+    } else if (now?.of === "pan") {
+      setView(panBy(shownView(), place[0] - (before?.[0] ?? place[0]), place[1] - (before?.[1] ?? place[1])));
+    } else if (now?.of === "grip") {
+      const { shape, grip, from } = now;
+      const [dx, dy] = [at[0] - from[0], at[1] - from[1]];
+      drag.current = {
+        ...now,
+        now:
+          now.corners.length > 1
+            ? moveCorners(shape, now.corners, dx, dy)
+            : dragGrip(shape, grip.grip, grip.x + dx, grip.y + dy, event.shiftKey ? Math.PI / 12 : 0),
+      };
+    } else if (now?.of === "move") {
+      drag.current = { ...now, dx: at[0] - now.from[0], dy: at[1] - now.from[1] };
+    } else if (now?.of === "frame") {
+      drag.current = { ...now, to: at };
+    } else if (draft.current) {
+      const held = event.buttons === 1;
+      // The pointer is asked more often than the screen is painted: every place on the way counts for what is drawn.
+      const between = held ? (event.nativeEvent.getCoalescedEvents?.() ?? []) : [];
+      const bounds = (frame.current as HTMLDivElement).getBoundingClientRect();
+      const places = between.map(({ clientX, clientY }) =>
+        toImage(shownView(), [clientX - bounds.left, clientY - bounds.top]),
+      );
+      for (const one of [...places, at])
+        draft.current = moved(draft.current, latest.current.tool, one, held, around(event.altKey));
+    }
+    repaint();
+  };
+
+  const onPointerUp = (event: React.PointerEvent<HTMLDivElement>) => {
+    touches.current.delete(event.pointerId);
+    const now = drag.current;
+    drag.current = null;
+    const { objects, size, selected, tool, brush, onSelect, onChanged, onStroke } = latest.current;
+    if (now?.of === "grip" && now.now !== now.shape) onChanged([{ uid: now.uid, shape: now.now }]);
+    else if (now?.of === "move" && Math.hypot(now.dx, now.dy) * shownView().scale >= 2)
+      onChanged(now.objects.map(({ uid, shape }) => ({ uid, shape: moveShape(shape, now.dx, now.dy, size) })));
+    else if (now?.of === "move" && selected.size > 1 && !event.shiftKey) {
+      const under = objectAt(objects, now.from[0], now.from[1], near.current / shownView().scale);
+      if (under) onSelect([under.uid]);
+    } else if (now?.of === "frame") {
+      const within = objectsWithin(objects, boxBetween(now.from, now.to)).map(({ uid }) => uid);
+      onSelect(now.adds ? [...new Set([...selected, ...within])] : within);
+    } else if (!now && draft.current?.of === "stroke") {
+      const { points } = draft.current;
+      draft.current = null;
+      onStroke({ tool, points, radius: brush / 2, take: !event.altKey });
+    } else if (!now && draft.current) {
+      const next = released(draft.current, around(event.altKey));
+      draft.current = next.draft;
+      end(next.done, 0.5);
+    }
+    repaint();
+  };
+
+  return (
+    <div
+      ref={frame}
+      role="application"
+      aria-label="The picture with its objects"
+      aria-roledescription="drawing surface"
+      tabIndex={0}
+      className="relative min-h-0 flex-1 touch-none overflow-hidden outline-none select-none focus-visible:ring-1 focus-visible:ring-dim-ink-2"
+      style={{ cursor: hand ? "grab" : props.tool === "mend" ? "default" : "crosshair" }}
+      onPointerDown={onPointerDown}
+      onPointerMove={onPointerMove}
+      onPointerUp={onPointerUp}
+      onPointerCancel={() => {
+        touches.current.clear();
+        drag.current = null;
+        draft.current = null;
+        repaint();
+      }}
+      onPointerLeave={() => {
+        pointer.current = null;
+        latest.current.onPointer(null);
+        repaint();
+      }}
+      onContextMenu={(event) => event.preventDefault()}
+    >
+      <img
+        ref={image}
+        src={props.address}
+        alt=""
+        draggable={false}
+        className="pointer-events-none absolute top-0 left-0 max-w-none origin-top-left"
+        style={{ filter: props.filter, width: props.size.width, height: props.size.height }}
+      />
+      <canvas ref={canvas} className="pointer-events-none absolute inset-0 size-full" aria-hidden="true" />
+    </div>
+  );
+});

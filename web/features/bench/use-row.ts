@@ -1,0 +1,64 @@
+"use client";
+import type { ImageDetail, StockImage } from "@larder/server/services/stock";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { api } from "@/features/live/api";
+
+/** As many images of the row are known on each side of the one that was opened. */
+const eachSide = 5000;
+const shownEachSide = 6;
+
+/**
+ * The row one works through: the images that a selection meant when the bench was opened, in its order. It stays as it
+ * was, also where an image no longer matches once it is labeled.
+ */
+export function useRow(collection: number, image: number, query: string) {
+  const { data: row } = useQuery({
+    queryKey: ["still", "bench-row", collection, query],
+    staleTime: Infinity,
+    gcTime: Infinity,
+    queryFn: async ({ signal }) => {
+      const { place } = await api<ImageDetail>(`/api/collections/${collection}/stock/${image}?${query}`, { signal });
+      const start = Math.max(0, place - 1 - eachSide);
+      const ids = await api<number[]>(
+        `/api/collections/${collection}/stock/ids?${query}&start=${start}&limit=${2 * eachSide}`,
+        { signal },
+      );
+      // One that is opened beside its selection is in its own row all the same.
+      if (!ids.includes(image)) ids.splice(place - 1 - start, 0, image);
+      return { ids, start };
+    },
+  });
+  const at = row?.ids.indexOf(image) ?? -1;
+  const shown = useMemo(
+    () => (row && at >= 0 ? row.ids.slice(Math.max(0, at - shownEachSide), at + shownEachSide + 1) : [image]),
+    [row, at, image],
+  );
+  const { data: neighbours } = useQuery({
+    queryKey: ["stock", collection, "bench-strip", shown],
+    placeholderData: keepPreviousData,
+    queryFn: async ({ signal }) => {
+      const only = shown.map((id) => `only=${id}`).join("&");
+      const { images } = await api<{ images: StockImage[] }>(
+        `/api/collections/${collection}/stock?${only}&start=0&limit=${shown.length}`,
+        { signal },
+      );
+      return images.sort((a, b) => shown.indexOf(a.id) - shown.indexOf(b.id));
+    },
+  });
+  return {
+    /** From 1; null until the row is known. */
+    place: row && at >= 0 ? row.start + at + 1 : null,
+    before: row?.ids[at - 1] ?? null,
+    after: row?.ids[at + 1] ?? null,
+    neighbours: neighbours ?? [],
+    /** The next image after this one that a further selection means; null where there is none in the row. */
+    next: async (where: string): Promise<number | null> => {
+      if (!row) return null;
+      const parameters = new URLSearchParams({ where, start: "0", limit: "10000" });
+      const ids = new Set(await api<number[]>(`/api/collections/${collection}/stock/ids?${parameters}`));
+      return row.ids.slice(at + 1).find((id) => ids.has(id)) ?? null;
+    },
+    following: (n: number) => row?.ids.slice(at + 1, at + 1 + n) ?? [],
+  };
+}
