@@ -122,6 +122,15 @@ export function ObjectPanel({
     const value = of(first);
     return objects.every((object) => JSON.stringify(of(object)) === JSON.stringify(value)) ? value : undefined;
   };
+  // What is said without the class knowing of it can be changed too, as what it is.
+  const undeclared = Object.entries(first.attributes ?? {})
+    .filter(([name]) => !schemas.some((schema) => schema.name === name))
+    .flatMap(([name, value]): AttributeSchema[] => {
+      const base = { name, required: false, help: "" };
+      if (typeof value === "number") return [{ ...base, kind: "number" }];
+      if (typeof value === "boolean") return [{ ...base, kind: "yes-no" }];
+      return typeof value === "string" ? [{ ...base, kind: "text" }] : [];
+    });
   return (
     <section aria-label="The chosen object" className="space-y-2 border-b border-dim-rule pb-3 text-[12.5px]">
       {objects.length === 1 ? (
@@ -159,7 +168,7 @@ export function ObjectPanel({
             </label>
           ))}
       </div>
-      {schemas.map((schema) => (
+      {[...schemas, ...undeclared].map((schema) => (
         <AttributeField
           key={schema.name}
           schema={schema}

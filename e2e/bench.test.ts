@@ -1,0 +1,344 @@
+/** Labels drawn and mended with real pointer events and by the keyboard, then read through a package. */
+import { writeArchive } from "@larder/demo/archive";
+import { Findings } from "@larder/core/model/finding";
+import { ZipTree } from "@larder/server/files/zip-tree";
+import { settings } from "@larder/server/settings";
+import { readFileSync } from "node:fs";
+import path from "node:path";
+import type { Page } from "playwright-core";
+import sharp from "sharp";
+import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { violations } from "./accessible";
+import { openBrowser } from "./browser";
+import { startLarder, type RunningLarder } from "./running-larder";
+
+let larder: RunningLarder;
+let browser: Awaited<ReturnType<typeof openBrowser>>;
+let page: Page;
+let collection: number;
+let images: number[];
+const errors: string[] = [];
+const size = { width: 320, height: 240 };
+
+type Drawn = { classId: number; shape: { kind: string } & Record<string, unknown>; uid: string };
+const json = async <T>(address: string): Promise<T> => (await (await fetch(`${larder.url}${address}`)).json()) as T;
+const labelsOf = async (image: number) =>
+  (
+    await json<{
+      labels: { objects: { uid: string; class: number; shape: Drawn["shape"] }[]; state: string; tags: string[] };
+    }>(`/api/collections/${collection}/bench/${image}`)
+  ).labels;
+const post = async (address: string, body: unknown) =>
+  (await (
+    await fetch(`${larder.url}${address}`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify(body),
+    })
+  ).json()) as Record<string, unknown>;
+
+beforeAll(async () => {
+  larder = await startLarder();
+  browser = await openBrowser();
+  page = await browser.context.newPage();
+  page.setDefaultTimeout(30_000);
+  page.on("pageerror", (error) => errors.push(error.message));
+  const archive = path.join(larder.home, "plain.zip");
+  const picture = (shade: number) =>
+    sharp({ create: { ...size, channels: 3, background: { r: 60 + shade, g: 90, b: 120 } } })
+      .png()
+      .toBuffer();
+  await writeArchive(
+    archive,
+    Array.from({ length: 4 }, (_, n) => ({ path: `plain_${n}.png`, bytes: () => picture(n) })),
+  );
+  collection = (await post("/api/collections", { name: "Bench" }))["id"] as number;
+  await page.goto(`${larder.url}/c/${collection}/deliveries`);
+  await page.getByLabel("Files to take in").setInputFiles(archive);
+  await page.getByRole("button", { name: /^Take in/ }).click();
+  await page.getByRole("link", { name: "4 in stock" }).waitFor();
+  await post(`/api/collections/${collection}/classes`, { text: "roll\nloaf", fileName: "names.txt" });
+  images = await json<number[]>(`/api/collections/${collection}/stock/ids?start=0&limit=10`);
+});
+afterAll(async () => {
+  await browser?.close();
+  await larder?.stop();
+});
+
+const saved = () => page.getByRole("status").getByText("Saved").waitFor();
+const surface = () => page.getByRole("application");
+
+/** Opens an image at the bench and tells where a place of the picture lies on the screen. */
+async function open(image: number): Promise<(x: number, y: number) => [number, number]> {
+  await page.goto(`${larder.url}/c/${collection}/bench/${image}`);
+  await saved();
+  await surface().focus();
+  return placed();
+}
+
+async function placed(): Promise<(x: number, y: number) => [number, number]> {
+  const frame = await surface().locator("img").boundingBox();
+  if (!frame) throw new Error("there is no picture");
+  const scale = frame.width / size.width;
+  return (x, y) => [frame.x + x * scale, frame.y + y * scale];
+}
+
+async function drag(...places: [number, number][]): Promise<void> {
+  const [first, ...rest] = places;
+  if (!first) return;
+  await page.mouse.move(...first);
+  await page.mouse.down();
+  for (const place of rest) await page.mouse.move(...place, { steps: 3 });
+  await page.mouse.up();
+}
+
+const shapes = async (image: number) => (await labelsOf(image)).objects.map(({ shape }) => shape);
+/** Within half a pixel. */
+const near = (value: number) => expect.closeTo(value, 0);
+
+describe("the bench", () => {
+  it("draws a box, a turned box, an outline and a line with the mouse, each saved at once", async () => {
+    const image = images[0] as number;
+    const at = await open(image);
+    await page.keyboard.press("2");
+    await drag(at(20, 30), at(80, 90));
+    await expect.poll(() => shapes(image)).toHaveLength(1);
+    await page.keyboard.press("3");
+    await drag(at(120, 40), at(160, 80));
+    await page.mouse.click(...at(140, 100));
+    await expect.poll(() => shapes(image)).toHaveLength(2);
+    await page.keyboard.press("4");
+    for (const place of [at(200, 40), at(260, 50), at(240, 110)]) await page.mouse.click(...place);
+    await page.keyboard.press("Enter");
+    await expect.poll(() => shapes(image)).toHaveLength(3);
+    await page.keyboard.press("6");
+    for (const place of [at(20, 150), at(90, 180), at(160, 150)]) await page.mouse.click(...place);
+    await page.keyboard.press("Enter");
+    await expect.poll(() => shapes(image)).toHaveLength(4);
+    const [box, turned, outline, line] = await shapes(image);
+    expect(box).toEqual({ kind: "box", x: near(20), y: near(30), width: near(60), height: near(60) });
+    expect(turned).toMatchObject({
+      kind: "rotated-box",
+      width: near(56.6),
+      angle: expect.closeTo(Math.PI / 4, 1) as number,
+    });
+    expect((outline?.["parts"] as number[][][])[0]?.[0]?.map(Math.round)).toEqual([200, 40, 260, 50, 240, 110]);
+    expect((line?.["points"] as number[]).map(Math.round)).toEqual([20, 150, 90, 180, 160, 150]);
+    expect(await violations(page)).toBe("");
+  });
+
+  it("mends by grips and arrows, names by a code, and takes it all back", async () => {
+    const image = images[0] as number;
+    const at = await placed();
+    await page.keyboard.press("1");
+    await page.keyboard.press("Escape");
+    await page.mouse.click(...at(22, 60));
+    await drag(at(80, 90), at(100, 120));
+    await expect.poll(async () => (await shapes(image))[0]?.["width"]).toEqual(near(80));
+    await page.keyboard.press("Shift+ArrowRight");
+    await expect.poll(async () => (await shapes(image))[0]?.["x"]).toEqual(near(30));
+    const classes = await json<{ id: number; name: string; code: string }[]>(`/api/collections/${collection}/classes`);
+    const loaf = classes.find(({ name }) => name === "loaf");
+    await page.keyboard.type((loaf?.code ?? "").toLowerCase());
+    await expect.poll(async () => (await labelsOf(image)).objects[0]?.class).toBe(loaf?.id);
+    for (let n = 0; n < 3; n++) await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await shapes(image))[0]?.["width"]).toEqual(near(60));
+    await page.keyboard.press("Control+Shift+z");
+    await expect.poll(async () => (await shapes(image))[0]?.["width"]).toEqual(near(80));
+  });
+
+  it("undoes beyond the opening, after the page was loaded anew", async () => {
+    const image = images[0] as number;
+    await open(image);
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await shapes(image))[0]?.["width"]).toEqual(near(60));
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => shapes(image)).toHaveLength(3);
+    await page.keyboard.press("Control+Shift+z");
+    await expect.poll(() => shapes(image)).toHaveLength(4);
+  });
+
+  it("paints a mask with a pen, rubs out of it, fills its hole, and makes it an outline with the loss said before", async () => {
+    const image = images[1] as number;
+    const at = await open(image);
+    await page.keyboard.press("8");
+    await page.getByRole("radio", { name: /roll/ }).click();
+    await surface().focus();
+    const pen = async (places: [number, number][]) => {
+      const types = ["pointerdown", ...places.slice(1).map(() => "pointermove"), "pointerup"];
+      const steps = [...places, places.at(-1) as [number, number]];
+      for (const [n, type] of types.entries()) {
+        const [clientX, clientY] = steps[n] as [number, number];
+        await surface().dispatchEvent(type, {
+          clientX,
+          clientY,
+          pointerId: 7,
+          pointerType: "pen",
+          isPrimary: true,
+          button: 0,
+          buttons: type === "pointerup" ? 0 : 1,
+        });
+      }
+    };
+    await pen([at(60, 60), at(140, 60), at(140, 140), at(60, 140), at(60, 60)]);
+    await expect.poll(() => shapes(image)).toHaveLength(1);
+    const pixels = (shape: Drawn["shape"] | undefined) =>
+      (shape?.["counts"] as number[]).filter((_, n) => n % 2 === 1).reduce((sum, run) => sum + run, 0);
+    const frame = pixels((await shapes(image))[0]);
+    await page.keyboard.press("-");
+    await page.mouse.click(...at(100, 100));
+    // The brush is 24 pixels wide: what it left open is a square of 80 less 24.
+    await expect.poll(async () => pixels((await shapes(image))[0]) - frame).toBe(56 * 56);
+    await page.keyboard.press("9");
+    await drag(at(100, 100), at(101, 100));
+    await expect.poll(async () => pixels((await shapes(image))[0]) - frame).toBeLessThan(56 * 56 - 400);
+    await page.getByRole("button", { name: "Change it" }).click();
+    await page.getByRole("menuitem", { name: "Make it another kind of shape" }).click();
+    await page
+      .getByRole("status")
+      .getByText(/Loses .* corners/)
+      .waitFor();
+    await page.getByRole("button", { name: "Make it outline" }).click();
+    await expect.poll(async () => (await shapes(image))[0]?.kind).toBe("polygon");
+  });
+
+  it("works by the keyboard alone: copies from one image to the next, tags, and says that nothing is there", async () => {
+    const [first, , third, last] = images as [number, number, number, number];
+    await open(first);
+    await page.keyboard.press(".");
+    await page.keyboard.press("Control+c");
+    await page.keyboard.press("PageDown");
+    await page.keyboard.press("PageDown");
+    await page.waitForURL(new RegExp(`/bench/${third}`));
+    await saved();
+    await page.keyboard.press("Control+v");
+    await expect.poll(() => shapes(third)).toHaveLength(1);
+    expect((await shapes(third))[0]).toEqual((await shapes(first))[0]);
+    await page.keyboard.press("PageDown");
+    await page.waitForURL(new RegExp(`/bench/${last}`));
+    await saved();
+    await page.keyboard.press("F2");
+    await expect.poll(async () => (await labelsOf(last)).state).toBe("empty");
+    await page.keyboard.press("?");
+    await page.getByRole("dialog", { name: "Keys of the bench" }).waitFor();
+    await page.keyboard.press("Escape");
+  });
+
+  it("zooms with two fingers and draws with one", async () => {
+    const image = images[3] as number;
+    const at = await open(image);
+    const client = await browser.context.newCDPSession(page);
+    const touch = (type: string, ...places: [number, number][]) =>
+      client.send("Input.dispatchTouchEvent", {
+        type: type as "touchStart",
+        touchPoints: places.map(([x, y], id) => ({ x, y, id })),
+      });
+    await page.keyboard.press("2");
+    await touch("touchStart", at(40, 40));
+    await touch("touchMove", at(70, 60));
+    await touch("touchMove", at(100, 80));
+    await touch("touchEnd");
+    await expect.poll(() => shapes(image)).toHaveLength(1);
+    expect((await shapes(image))[0]).toEqual({
+      kind: "box",
+      x: near(40),
+      y: near(40),
+      width: near(60),
+      height: near(40),
+    });
+    const before = await surface().locator("img").boundingBox();
+    await touch("touchStart", at(100, 100), at(140, 100));
+    await touch("touchMove", at(80, 100), at(160, 100));
+    await touch("touchEnd");
+    await expect
+      .poll(async () => ((await surface().locator("img").boundingBox())?.width ?? 0) / (before?.width ?? 1))
+      .toBeGreaterThan(1.8);
+    expect(await shapes(image)).toHaveLength(1);
+  });
+
+  it("keeps what is done while the server is away, over a closed page, and sends it once it is back", async () => {
+    const image = images[2] as number;
+    let at = await open(image);
+    const away = (route: { abort: () => Promise<void> }) => route.abort();
+    await page.route("**/api/collections/*/steps", away);
+    await page.keyboard.press("2");
+    await drag(at(150, 150), at(200, 190));
+    await page.getByText(/Larder does not answer; 1 change kept in this browser/).waitFor();
+    await page.keyboard.press("Escape");
+    await drag(at(220, 150), at(260, 190));
+    await page.getByText(/2 changes kept in this browser/).waitFor();
+    expect(await shapes(image)).toHaveLength(1);
+    await page.goto("about:blank");
+    await page.unroute("**/api/collections/*/steps", away);
+    at = await open(image);
+    await expect.poll(() => shapes(image)).toHaveLength(3);
+    expect((await shapes(image))[1]).toEqual({
+      kind: "box",
+      x: near(150),
+      y: near(150),
+      width: near(50),
+      height: near(40),
+    });
+    expect(at).toBeDefined();
+  });
+
+  it("shows both where two people changed the same object, and joins what they did to different ones", async () => {
+    const image = images[2] as number;
+    const at = await open(image);
+    const [one, two] = (await labelsOf(image)).objects;
+    if (!one || !two) throw new Error("there are three objects");
+    await page.mouse.click(...at(152, 170));
+    const other = async (uid: string, x: number) => {
+      const { revision } = await json<{ revision: number }>(`/api/collections/${collection}/bench/${image}`);
+      await post(`/api/collections/${collection}/steps`, [
+        { image, revision, steps: [{ do: "set-shape", uid, shape: { kind: "box", x, y: 5, width: 20, height: 20 } }] },
+      ]);
+    };
+    // The page hears nothing of it before it sends.
+    await page.route("**/api/collections/*/bench/*", (route) => route.abort());
+    await other(one.uid, 5);
+    await page.keyboard.press("ArrowDown");
+    await expect.poll(async () => (await shapes(image))[1]?.["y"]).toEqual(near(151));
+    expect((await shapes(image))[0]?.["x"]).toBe(5);
+    await other(two.uid, 9);
+    await page.unroute("**/api/collections/*/bench/*");
+    await page.keyboard.press("ArrowDown");
+    const dialog = page.getByRole("dialog", { name: "This was not saved" });
+    await dialog.getByText("Somebody changed the same of this image meanwhile.").waitFor();
+    await dialog.getByText("changed a shape").waitFor();
+    await page.getByRole("button", { name: "Leave it as it stands there" }).click();
+    await saved();
+    expect((await shapes(image))[1]?.["x"]).toBe(9);
+  });
+
+  it("hands on what was drawn: a package says the same to half a pixel", async () => {
+    const { id } = (await post(`/api/collections/${collection}/exports`, {
+      where: "",
+      only: null,
+      except: [],
+      format: "coco",
+    })) as { id: number };
+    type Exported = { id: number; packages: { id: number; status: string; fileName?: string }[] };
+    const packed = async () =>
+      (await json<Exported[]>(`/api/collections/${collection}/exports`)).find((one) => one.id === id)?.packages[0];
+    await expect.poll(async () => (await packed())?.status, { timeout: 60_000 }).toBe("ready");
+    await page.goto(`${larder.url}/c/${collection}/versions`);
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      page.getByTestId("download-coco").first().click(),
+    ]);
+    const file = path.join(larder.home, "bench.zip");
+    await download.saveAs(file);
+    expect(readFileSync(file).subarray(0, 2).toString()).toBe("PK");
+    const tree = await ZipTree.open(file, settings().limits, new Findings());
+    const annotations = (await tree.entries()).filter(({ path: name }) => name.endsWith(".json"));
+    type Coco = { annotations: { bbox: number[]; image_id: number }[]; images: { id: number; file_name: string }[] };
+    const all: Coco[] = [];
+    for (const { path: name } of annotations) all.push(JSON.parse((await tree.read(name)).toString()) as Coco);
+    const boxes = all.flatMap(({ annotations: list }) => list.map(({ bbox }) => bbox));
+    expect(boxes).toContainEqual([near(20), near(30), near(60), near(60)]);
+    expect(boxes).toContainEqual([near(40), near(40), near(60), near(40)]);
+    tree.close();
+    expect(errors).toEqual([]);
+  });
+});
