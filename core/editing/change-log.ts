@@ -12,8 +12,6 @@ export type Change = {
   key: string;
   steps: readonly Step[];
   inverse: readonly Step[];
-  /** The act it became; null until it was sent. */
-  act: number | null;
   /** The key of the change it takes back. */
   undoes: string | null;
 };
@@ -45,7 +43,7 @@ function withChange(
   undoes: string | null,
 ): { log: ChangeLog; change: Change } {
   const { after, inverse } = applySteps(log.labels, steps);
-  const change: Change = { key, steps, inverse, act: null, undoes };
+  const change: Change = { key, steps, inverse, undoes };
   return { log: { ...log, labels: after, unsent: [...log.unsent, change] }, change };
 }
 
@@ -83,17 +81,12 @@ function tried(log: ChangeLog, key: string, of: Change): { log: ChangeLog; chang
   }
 }
 
-/** The log once a change has arrived: the server stands at `revision` with it, and it is the act `act`. */
-export function withSent(log: ChangeLog, key: string, act: number, revision: number): ChangeLog {
-  const known = (change: Change) => (change.key === key ? { ...change, act } : change);
-  return {
-    ...log,
-    revision,
-    unsent: log.unsent.filter((change) => change.key !== key),
-    done: log.done.map(known),
-    undone: log.undone.map(known),
-  };
-}
+/** The log once a change has arrived: the server stands at `revision` with it. */
+export const withSent = (log: ChangeLog, key: string, revision: number): ChangeLog => ({
+  ...log,
+  revision,
+  unsent: log.unsent.filter((change) => change.key !== key),
+});
 
 /**
  * The log on labels as the server has them by now. What is not sent yet is put on top of them; what does not fit any more
@@ -156,7 +149,6 @@ export function withEarlier(
     key: `act ${act}`,
     steps,
     inverse,
-    act,
     undoes: null,
   }));
   return { ...log, done: [...changes.reverse(), ...log.done] };

@@ -22,16 +22,7 @@ import {
   wholeStock,
   zipBytes,
 } from "../tests/bakery";
-import {
-  act,
-  history,
-  historyFacets,
-  historyLines,
-  imageHistory,
-  undoAct,
-  undoLast,
-  type ActOutcome,
-} from "./acts";
+import { act, history, historyFacets, historyLines, imageHistory, undoAct, undoLast, type ActOutcome } from "./acts";
 import { sendSteps } from "./send-steps";
 import { localActor } from "./actor";
 import { binOf } from "./bin";

@@ -48,7 +48,7 @@ it("what is taken back on one image is told with what takes it back; an act on m
   const [tagging] = await imageChanges(localActor, image, {});
   const { revision } = await benchImage(localActor, collection, image);
   const undoing = await sendSteps(localActor, collection, [
-    { image, revision, steps: tagging?.inverse ?? [], undoes: tagging?.act as number },
+    { image, revision, steps: tagging?.inverse ?? [], undoes: tagging?.act },
   ]);
   expect((await benchImage(localActor, collection, image)).labels.tags).toEqual([]);
   expect((await benchImage(localActor, collection, images[2] as number)).labels.tags).toEqual(["seen"]);

@@ -32,7 +32,8 @@ export async function benchImage(actor: Actor, collection: number, image: number
       .from(images)
       .where(and(eq(images.id, image), eq(images.collectionId, collection)));
     const standing = row && (await loadLabels(tx, [image], { objects: true })).get(image);
-    if (!row || !standing?.labels.present) throw new Failure("image-missing", "This image is not in stock any more.", 404);
+    if (!row || !standing?.labels.present)
+      throw new Failure("image-missing", "This image is not in stock any more.", 404);
     const [time] = await tx
       .select({ seconds: imageTimes.seconds })
       .from(imageTimes)

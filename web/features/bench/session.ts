@@ -40,6 +40,8 @@ export class Session {
   private earlier: ImageChange[] = [];
   private allEarlier = false;
   private closed = false;
+  /** By its key the act that a change became. */
+  private acts = new Map<string, number>();
 
   private constructor(
     private readonly collection: number,
@@ -55,6 +57,7 @@ export class Session {
     });
     const waiting = await waitingFor(collection, image.id);
     if (waiting) {
+      session.acts = new Map(waiting.acts);
       const before = { ...session.state.log, unsent: waiting.unsent, done: waiting.unsent };
       const { log, lost } = rebased(before, image.labels, image.revision);
       // What was sent before its answer was lost is there already: the server tells by its key.
@@ -142,18 +145,21 @@ export class Session {
   }
 
   private keep(): Promise<void> {
-    const { revision, unsent } = this.state.log;
-    return keepWaiting(this.collection, this.image, { revision, unsent: [...unsent] });
+    const { unsent } = this.state.log;
+    const acts = unsent.flatMap(({ undoes }): [string, number][] => {
+      const act = undoes === null ? undefined : this.acts.get(undoes);
+      return undoes === null || act === undefined ? [] : [[undoes, act]];
+    });
+    return keepWaiting(this.collection, this.image, { unsent: [...unsent], acts });
   }
 
   private async send(): Promise<void> {
     if (this.sending || this.closed || this.state.saving.is === "refused") return;
     this.sending = true;
     clearTimeout(this.timer);
-    const acts = new Map<string, number>();
     try {
       for (let change = this.state.log.unsent[0]; change; change = this.state.log.unsent[0]) {
-        const undoes = change.undoes === null ? undefined : (acts.get(change.undoes) ?? this.actOf(change.undoes));
+        const undoes = change.undoes === null ? undefined : this.actOf(change.undoes);
         const entry = {
           image: this.image,
           revision: this.state.log.revision,
@@ -165,9 +171,9 @@ export class Session {
           `/api/collections/${this.collection}/steps`,
           { method: "POST", body: [entry] },
         );
-        acts.set(change.key, act);
+        this.acts.set(change.key, act);
         this.pause = shortestPause;
-        const log = withSent(this.state.log, change.key, act, revisions[this.image] ?? this.state.log.revision + 1);
+        const log = withSent(this.state.log, change.key, revisions[this.image] ?? this.state.log.revision + 1);
         this.put({ log, saving: { is: log.unsent.length > 0 ? "saving" : "saved" } });
         await this.keep();
       }
@@ -179,13 +185,9 @@ export class Session {
     if (this.state.log.unsent.length > 0 && this.state.saving.is === "saving") void this.send();
   }
 
-  /** The act that a change of before became. */
+  /** The act that a change became; those from before the opening have it in their keys. */
   private actOf(key: string): number | undefined {
-    const { done, undone: taken } = this.state.log;
-    return (
-      [...done, ...taken].find((change) => change.key === key)?.act ??
-      (key.startsWith("act ") ? Number(key.slice(4)) : undefined)
-    );
+    return this.acts.get(key) ?? (key.startsWith("act ") ? Number(key.slice(4)) : undefined);
   }
 
   private async failed(error: unknown): Promise<void> {

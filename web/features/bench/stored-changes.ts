@@ -2,7 +2,11 @@
 import type { Change } from "@larder/core/editing/change-log";
 import { createStore, del, get, set } from "idb-keyval";
 
-export type Waiting = { revision: number; unsent: Change[] };
+export type Waiting = {
+  unsent: Change[];
+  /** The acts that what is to be undone became. */
+  acts: [key: string, act: number][];
+};
 
 const store = () => createStore("larder-bench", "unsent");
 const key = (collection: number, image: number) => `${collection} ${image}`;
