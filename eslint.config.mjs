@@ -9,6 +9,7 @@ export default tseslint.config(
       "**/.next/**",
       ".larder/**",
       ".compiled/**",
+      "web/public/**",
       "**/next-env.d.ts",
       "**/*.cjs",
       "**/*.mjs",

@@ -11,6 +11,7 @@ import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
 import { benchPipeline } from "./pipeline";
 import { benchStock } from "./stock";
+import { benchPropose } from "./propose";
 import { benchRender } from "./render";
 import { benchSheet } from "./sheet";
 import { benchWorkerMemory } from "./worker-memory";
@@ -18,6 +19,7 @@ import { benchWorkerMemory } from "./worker-memory";
 /** Runs every benchmark in a home of its own and prints ratios. */
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
+  if (only === "all" || only === "propose") await benchPropose();
   if (only === "all" || only === "coco") await benchConversion(100_000);
   if (only === "all" || only === "render") await benchRender(200);
   if (!["all", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;

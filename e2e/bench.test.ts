@@ -1,4 +1,6 @@
 /** Labels drawn and mended with real pointer events and by the keyboard, then read through a package. */
+import { intersectionOverUnion } from "@larder/core/geometry/overlap";
+import type { Shape } from "@larder/core/model/shape";
 import { writeArchive } from "@larder/demo/archive";
 import { Findings } from "@larder/core/model/finding";
 import { ZipTree } from "@larder/server/files/zip-tree";
@@ -44,19 +46,22 @@ beforeAll(async () => {
   page.setDefaultTimeout(30_000);
   page.on("pageerror", (error) => errors.push(error.message));
   const archive = path.join(larder.home, "plain.zip");
-  const picture = (shade: number) =>
-    sharp({ create: { ...size, channels: 3, background: { r: 60 + shade, g: 90, b: 120 } } })
+  // The last one shows a thing.
+  const things = `<svg width="${size.width}" height="${size.height}"><ellipse cx="160" cy="120" rx="60" ry="40" fill="#e2a33b"/></svg>`;
+  const picture = (n: number) =>
+    sharp({ create: { ...size, channels: 3, background: { r: 60 + n, g: 90, b: 120 } } })
+      .composite(n === 4 ? [{ input: Buffer.from(things) }] : [])
       .png()
       .toBuffer();
   await writeArchive(
     archive,
-    Array.from({ length: 4 }, (_, n) => ({ path: `plain_${n}.png`, bytes: () => picture(n) })),
+    Array.from({ length: 5 }, (_, n) => ({ path: `plain_${n}.png`, bytes: () => picture(n) })),
   );
   collection = (await post("/api/collections", { name: "Bench" }))["id"] as number;
   await page.goto(`${larder.url}/c/${collection}/deliveries`);
   await page.getByLabel("Files to take in").setInputFiles(archive);
   await page.getByRole("button", { name: /^Take in/ }).click();
-  await page.getByRole("link", { name: "4 in stock" }).waitFor();
+  await page.getByRole("link", { name: "5 in stock" }).waitFor();
   await post(`/api/collections/${collection}/classes`, { text: "roll\nloaf", fileName: "names.txt" });
   images = await json<number[]>(`/api/collections/${collection}/stock/ids?start=0&limit=10`);
 });
@@ -251,6 +256,50 @@ describe("the bench", () => {
       .poll(async () => ((await surface().locator("img").boundingBox())?.width ?? 0) / (before?.width ?? 1))
       .toBeGreaterThan(1.8);
     expect(await shapes(image)).toHaveLength(1);
+  });
+
+  it("proposes the outline of a thing in a box, mends it by what is said, and follows its edge", async () => {
+    const image = images[4] as number;
+    const at = await open(image);
+    await page.keyboard.press(";");
+    await drag(at(90, 70), at(230, 170));
+    const bar = page.getByRole("group", { name: "Proposed outline" });
+    await bar.getByText("Click what belongs to it, with Alt what does not.").waitFor();
+    await page.mouse.click(...at(160, 120));
+    await bar.getByText("Click what belongs to it").waitFor();
+    expect(await violations(page)).toBe("");
+    await surface().focus();
+    await page.keyboard.press("Enter");
+    await expect.poll(() => shapes(image)).toHaveLength(1);
+    const ellipse: Shape = {
+      kind: "polygon",
+      parts: [
+        [
+          Array.from({ length: 60 }, (_, i) => (i / 60) * 2 * Math.PI).flatMap((angle) => [
+            160 + 60 * Math.cos(angle),
+            120 + 40 * Math.sin(angle),
+          ]),
+        ],
+      ],
+    };
+    const [proposed] = (await shapes(image)) as unknown as [Shape];
+    expect(intersectionOverUnion(proposed, ellipse)).toBeGreaterThan(0.9);
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("5");
+    for (const [x, y] of [
+      [100, 120],
+      [160, 80],
+      [220, 120],
+      [160, 160],
+    ] as const) {
+      await page.mouse.move(...at(x, y), { steps: 4 });
+      await page.mouse.click(...at(x, y));
+    }
+    await page.mouse.move(...at(100, 120), { steps: 6 });
+    await page.mouse.click(...at(100, 120));
+    await expect.poll(() => shapes(image)).toHaveLength(2);
+    const traced = (await shapes(image))[1] as unknown as Shape;
+    expect(intersectionOverUnion(traced, ellipse)).toBeGreaterThan(0.9);
   });
 
   it("keeps what is done while the server is away, over a closed page, and sends it once it is back", async () => {

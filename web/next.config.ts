@@ -12,6 +12,11 @@ const everywhere = {
 };
 /** What is no page runs nothing and shows itself in no frame, whatever bytes it holds. Pages: proxy.ts. */
 const noPage = { "Content-Security-Policy": "default-src 'none'; frame-ancestors 'none'" };
+/** OpenCV makes its code as it starts; its worker may do so, and may reach nothing. */
+const codeMakingWorker = {
+  "Content-Security-Policy":
+    "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src data:; frame-ancestors 'none'",
+};
 const listed = (headers: Record<string, string>) => Object.entries(headers).map(([key, value]) => ({ key, value }));
 
 const config: NextConfig = {
@@ -20,6 +25,7 @@ const config: NextConfig = {
       { source: "/:path*", headers: listed(everywhere) },
       { source: "/api/:path*", headers: listed(noPage) },
       { source: "/packages/:path*", headers: listed(noPage) },
+      { source: "/bench-worker/:path*", headers: listed(codeMakingWorker) },
     ]),
   // Nothing here uses it, and it would fetch and scale pictures for whoever asks.
   images: { unoptimized: true, remotePatterns: [], localPatterns: [] },

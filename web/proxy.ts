@@ -33,4 +33,4 @@ export function proxy(request: NextRequest): Response {
 }
 
 /** Everything but files that never change and routes, which run nothing: bodies pass by here unread. */
-export const config = { matcher: ["/((?!api/|packages/|_next/|icon.svg).*)"] };
+export const config = { matcher: ["/((?!api/|packages/|_next/|bench-worker/|icon.svg).*)"] };

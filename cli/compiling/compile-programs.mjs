@@ -26,7 +26,18 @@ const programs = {
   "counting-thread": "server/services/planning/counting-thread.ts",
   measure: "bench/measure.ts",
 };
-const external = ["sharp", "piscina", "yazl", "pdfjs-dist", "@napi-rs/*", "next", "playwright-core", "pg-native"];
+const external = [
+  "esbuild",
+  "@techstark/opencv-js",
+  "sharp",
+  "piscina",
+  "yazl",
+  "pdfjs-dist",
+  "@napi-rs/*",
+  "next",
+  "playwright-core",
+  "pg-native",
+];
 
 const changedAt = (file) => statSync(path.join(root, file), { throwIfNoEntry: false })?.mtimeMs ?? null;
 

@@ -1,9 +1,10 @@
+import { buildSync } from "esbuild";
 import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
 
-const skipped = new Set(["node_modules", ".next", "migrations"]);
+const skipped = new Set(["node_modules", ".next", "migrations", "bench-worker"]);
 
 function* sources(folder: string): Iterable<string> {
   for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
@@ -12,6 +13,21 @@ function* sources(folder: string): Iterable<string> {
     if (entry.isDirectory()) yield* sources(full);
     else yield full;
   }
+}
+
+/** The worker that holds OpenCV is a file of its own: what it may do, its answer alone says. */
+function buildProposeWorker(root: string): void {
+  buildSync({
+    entryPoints: [path.join(root, "web", "features", "bench", "propose", "worker.ts")],
+    outfile: path.join(root, "web", "public", "bench-worker", "propose.js"),
+    bundle: true,
+    minify: true,
+    format: "iife",
+    platform: "browser",
+    // Asked for only where it runs outside of a browser.
+    external: ["fs", "path", "crypto"],
+    logLevel: "error",
+  });
 }
 
 /**
@@ -28,6 +44,7 @@ export function buildWeb(root: string): { anew: boolean; sources: string } {
   const want = hash.digest("hex");
   const stamp = path.join(root, "web", ".next", "larder-sources");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === want) return { anew: false, sources: want };
+  buildProposeWorker(root);
   const next = path.join(root, "node_modules", "next", "dist", "bin", "next");
   const built = spawnSync(process.execPath, [next, "build", path.join(root, "web")], {
     encoding: "utf8",

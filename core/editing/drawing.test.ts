@@ -12,7 +12,7 @@ import {
   withKeypoint,
   withPoint,
 } from "./drawing";
-import { edgeCosts, greyOf, tracedPath, traceField } from "./edge-trace";
+import { edgeCosts, greyOf, TraceField } from "./edge-trace";
 import { sharedEdge, snapPoint } from "./snap";
 
 describe("drawing", () => {
@@ -116,8 +116,8 @@ describe("a traced path", () => {
     }
   const costs = edgeCosts(greyOf(rgba), width, height);
   it("follows the rim of a disc between two of its places, where a straight way would cut across", () => {
-    const field = traceField(costs, [45, 10], 60);
-    const path = field && tracedPath(field, 70.5, 35.5);
+    const field = new TraceField(costs, [45, 10], 60);
+    const path = field.pathTo(70.5, 35.5);
     if (!path) throw new Error("there is a way");
     expect([path[0], path[1], path.at(-2), path.at(-1)]).toEqual([45.5, 10.5, 70.5, 35.5]);
     for (let i = 0; i < path.length; i += 2) {
@@ -125,10 +125,14 @@ describe("a traced path", () => {
       expect(Math.abs(radius - 25)).toBeLessThan(2);
     }
   });
-  it("is none outside of the picture or of its reach", () => {
-    expect(traceField(costs, [-1, 5], 20)).toBeNull();
-    const field = traceField(costs, [45, 35], 5);
-    expect(field && tracedPath(field, 60, 35)).toBeNull();
-    expect(field && tracedPath(field, 45, 35)).toEqual([45.5, 35.5]);
+  it("is none outside of its reach, and the same whatever was asked before", () => {
+    const field = new TraceField(costs, [45, 35], 5);
+    expect(field.pathTo(60, 35)).toBeNull();
+    expect(field.pathTo(45, 35)).toEqual([45.5, 35.5]);
+    // Asked again, or for another place first, it is the same way.
+    const near = field.pathTo(48, 37);
+    const other = new TraceField(costs, [45, 35], 5);
+    other.pathTo(41, 31);
+    expect(other.pathTo(48, 37)).toEqual(near);
   });
 });

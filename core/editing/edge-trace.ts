@@ -2,7 +2,6 @@
  * Paths that follow the edges of a picture between two points: the cheapest way through its pixels, where a step costs
  * less the stronger the edge is (Mortensen & Barrett, Intelligent scissors, SIGGRAPH 1995).
  */
-import type { Box } from "../model/shape";
 
 /** What a step onto each pixel costs, row by row: 1 on the strongest edge, 255 where there is none. */
 export type EdgeCosts = { costs: Uint8Array; width: number; height: number };
@@ -50,72 +49,94 @@ const straight = 10;
 const diagonal = 14;
 const buckets = 256 * diagonal;
 
-/** The cheapest ways from one pixel to every other of a window of the picture. */
-export type TraceField = { window: Box; seed: [number, number]; from: Int8Array };
-
 /**
- * The field around a seed (image pixels, whole), out to `reach` pixels on each side: Dijkstra's algorithm with a queue
- * of buckets (Dial, CACM 12, 1969). Null for a seed outside of the picture.
+ * The cheapest ways from one pixel to others of a window of the picture: Dijkstra's algorithm with a queue of buckets
+ * (Dial, CACM 12, 1969). It goes as far as it was asked for, and on from there the next time: a pointer near the seed
+ * does not wait for the whole window.
  */
-export function traceField(
-  { costs, width, height }: EdgeCosts,
-  seed: [number, number],
-  reach: number,
-): TraceField | null {
-  const [sx, sy] = seed;
-  if (sx < 0 || sy < 0 || sx >= width || sy >= height) return null;
-  const [left, top] = [Math.max(0, sx - reach), Math.max(0, sy - reach)];
-  const columns = Math.min(width, sx + reach + 1) - left;
-  const rows = Math.min(height, sy + reach + 1) - top;
-  const sums = new Int32Array(columns * rows).fill(0x7fffffff);
-  const from = new Int8Array(columns * rows).fill(-1);
-  const done = new Uint8Array(columns * rows);
-  const queue: number[][] = Array.from({ length: buckets }, () => []);
-  const start = (sy - top) * columns + (sx - left);
-  sums[start] = 0;
-  queue[0]?.push(start);
-  let waiting = 1;
-  for (let sum = 0; waiting > 0; sum++) {
-    const bucket = queue[sum % buckets] as number[];
-    while (bucket.length > 0) {
-      const at = bucket.pop() as number;
-      waiting--;
-      if (done[at] === 1) continue;
-      done[at] = 1;
-      const [x, y] = [at % columns, Math.floor(at / columns)];
-      for (let n = 0; n < 8; n++) {
-        const [dx, dy] = neighbours[n] as readonly [number, number];
-        const [nx, ny] = [x + dx, y + dy];
-        if (nx < 0 || ny < 0 || nx >= columns || ny >= rows) continue;
-        const next = ny * columns + nx;
-        if (done[next] === 1) continue;
-        const step = (costs[(top + ny) * width + left + nx] as number) * (n < 4 ? straight : diagonal);
-        if (sum + step >= (sums[next] as number)) continue;
-        sums[next] = sum + step;
-        from[next] = n;
-        (queue[(sum + step) % buckets] as number[]).push(next);
-        waiting++;
-      }
+export class TraceField {
+  private readonly left: number;
+  private readonly top: number;
+  private readonly columns: number;
+  private readonly rows: number;
+  private readonly sums: Int32Array;
+  /** By which neighbour's step a pixel was reached; -1 where none. */
+  private readonly from: Int8Array;
+  private readonly done: Uint8Array;
+  private readonly queue: number[][] = Array.from({ length: buckets }, () => []);
+  private waiting = 1;
+  private sum = 0;
+
+  /** `seed`: whole image pixels within the picture; the window goes out to `reach` pixels on each side of it. */
+  constructor(
+    private readonly edges: EdgeCosts,
+    readonly seed: readonly [number, number],
+    reach: number,
+  ) {
+    const [sx, sy] = seed;
+    this.left = Math.max(0, sx - reach);
+    this.top = Math.max(0, sy - reach);
+    this.columns = Math.min(edges.width, sx + reach + 1) - this.left;
+    this.rows = Math.min(edges.height, sy + reach + 1) - this.top;
+    this.sums = new Int32Array(this.columns * this.rows).fill(0x7fffffff);
+    this.from = new Int8Array(this.columns * this.rows).fill(-1);
+    this.done = new Uint8Array(this.columns * this.rows);
+    const start = (sy - this.top) * this.columns + (sx - this.left);
+    this.sums[start] = 0;
+    (this.queue[0] as number[]).push(start);
+  }
+
+  /**
+   * The path from the seed to a point (image pixels), through the middles of pixels, flat coordinates; null where the
+   * point lies outside of the window.
+   */
+  pathTo(x: number, y: number): number[] | null {
+    let [column, row] = [Math.floor(x) - this.left, Math.floor(y) - this.top];
+    if (column < 0 || row < 0 || column >= this.columns || row >= this.rows) return null;
+    this.settle(row * this.columns + column);
+    const path: [number, number][] = [];
+    for (;;) {
+      path.push([this.left + column + 0.5, this.top + row + 0.5]);
+      const step = neighbours[this.from[row * this.columns + column] as number];
+      if (!step) return path.reverse().flat();
+      column -= step[0];
+      row -= step[1];
     }
   }
-  return { window: { x: left, y: top, width: columns, height: rows }, seed, from };
-}
 
-/**
- * The path from a field's seed to a point (image pixels), through the middles of pixels, flat coordinates; null where the
- * point lies outside of the field's window.
- */
-export function tracedPath({ window, seed, from }: TraceField, x: number, y: number): number[] | null {
-  let [column, row] = [Math.floor(x) - window.x, Math.floor(y) - window.y];
-  if (column < 0 || row < 0 || column >= window.width || row >= window.height) return null;
-  const path: [number, number][] = [];
-  for (;;) {
-    path.push([window.x + column + 0.5, window.y + row + 0.5]);
-    const step = neighbours[from[row * window.width + column] as number];
-    if (!step) break;
-    column -= step[0];
-    row -= step[1];
+  /** Goes on until the way to a pixel is known for good. */
+  private settle(wanted: number): void {
+    const { queue, done } = this;
+    while (done[wanted] === 0 && this.waiting > 0) {
+      const bucket = queue[this.sum % buckets] as number[];
+      const at = bucket.pop();
+      if (at === undefined) {
+        this.sum++;
+        continue;
+      }
+      this.waiting--;
+      if (done[at] === 1) continue;
+      done[at] = 1;
+      this.reachOn(at);
+    }
   }
-  const [endX, endY] = path.at(-1) as [number, number];
-  return Math.floor(endX) === seed[0] && Math.floor(endY) === seed[1] ? path.reverse().flat() : null;
+
+  private reachOn(at: number): void {
+    const { columns, rows, sums, done, queue, sum } = this;
+    const { costs, width } = this.edges;
+    const [x, y] = [at % columns, Math.floor(at / columns)];
+    for (let n = 0; n < 8; n++) {
+      const [dx, dy] = neighbours[n] as readonly [number, number];
+      const [nx, ny] = [x + dx, y + dy];
+      if (nx < 0 || ny < 0 || nx >= columns || ny >= rows) continue;
+      const next = ny * columns + nx;
+      if (done[next] === 1) continue;
+      const step = (costs[(this.top + ny) * width + this.left + nx] as number) * (n < 4 ? straight : diagonal);
+      if (sum + step >= (sums[next] as number)) continue;
+      sums[next] = sum + step;
+      this.from[next] = n;
+      (queue[(sum + step) % buckets] as number[]).push(next);
+      this.waiting++;
+    }
+  }
 }

@@ -4,6 +4,7 @@ import { splitAlong } from "@larder/core/editing/combine";
 import { fillEnclosed, paintStroke, emptyCanvas } from "@larder/core/editing/mask-canvas";
 import { canvasOf, maskOf } from "@larder/core/editing/mask-shape";
 import { moveShape } from "@larder/core/editing/move";
+import { maskOfOutline } from "@larder/core/editing/proposal";
 import { paintPolygon } from "@larder/core/geometry/rasterise";
 import { reachesOutside, shapeBounds, clipShape } from "@larder/core/geometry/shape";
 import type { StockObject } from "@larder/core/labels/labels";
@@ -40,6 +41,8 @@ import { tools, type Tool } from "./tools";
 import { useBenchPlace } from "./use-bench-place";
 import { useLastClasses } from "./use-last-classes";
 import { useRow } from "./use-row";
+import { useProposal } from "./propose/use-proposal";
+import { ProposalBar } from "./propose/proposal-bar";
 import { useSession } from "./use-session";
 import { useWorkTime } from "./use-work-time";
 import { filterOf, usualLight, ViewMenu, type Light } from "./view-menu";
@@ -70,6 +73,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
   const [picture, setPicture] = useState<{ element: HTMLImageElement; pixels: PicturePixels } | null>(null);
   const [broken, setBroken] = useState(false);
   const pointerWords = useRef<HTMLSpanElement>(null);
+  const { proposal, busy: proposing, ...propose } = useProposal(picture?.element ?? null, image?.size);
   useWorkTime(image?.id);
   const setLight = (next: Light) => {
     keptLight = next;
@@ -123,6 +127,16 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
   };
   const nextOrder = Math.max(-1, ...labels.objects.map(({ order }) => order)) + 1;
 
+  const draw = (shape: Shape) => {
+    if (tool !== "propose" || shape.kind !== "box") return add(shape);
+    if (current === null) return setDialog("class");
+    propose.begin(shape);
+  };
+  const takeProposal = (as: "polygon" | "mask") => {
+    const outline = proposal?.outline;
+    propose.end();
+    if (outline) add(as === "mask" ? maskOfOutline(outline, size) : outline);
+  };
   const add = (shape: Shape) => {
     if (current === null) return setDialog("class");
     const bounds = shapeBounds(shape);
@@ -227,6 +241,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
   };
   const takeUp = (next: Tool) => {
     setTool(next);
+    propose.end();
     setTyped("");
   };
   const putCopied = () => {
@@ -304,6 +319,10 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
     }
     switch (event.key) {
       case "Enter":
+        if (proposal && !target.closest("button, a")) {
+          takeProposal(event.shiftKey ? "mask" : "polygon");
+          break;
+        }
         if (target.closest("button, a") || !surface.current?.finish()) return;
         break;
       case "Backspace":
@@ -311,6 +330,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
         break;
       case "Escape":
         if (typed !== "") setTyped("");
+        else if (proposal || proposing) propose.end();
         else if (!surface.current?.cancel()) {
           if (selected.size > 0) setSelected([]);
           else if (tool !== "mend") takeUp("mend");
@@ -429,40 +449,52 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
               are.
             </div>
           ) : (
-            <Surface
-              ref={surface}
-              picture={picture?.element ?? null}
-              pixels={picture?.pixels ?? null}
-              address={pictureAddress}
-              filter={filterOf(light)}
-              size={size}
-              objects={visible}
-              suggested={suggested}
-              colourOf={colourOf}
-              selected={selected}
-              tool={tool}
-              brush={brush}
-              colour={current === null ? "#e9ece8" : colourOf(current)}
-              keypoints={(current !== null && looks.get(current)?.keypoints?.length) || 1}
-              opacity={light.opacity / 100}
-              filled={light.filled}
-              bare={bare}
-              startView={startView}
-              onView={keepView}
-              onSelect={(uids) => setSelected(uids)}
-              onDrawn={add}
-              onChanged={reshaped}
-              onStroke={stroke}
-              onFill={fill}
-              onBrush={(next) => setBrush(Math.min(largestBrush, Math.max(smallestBrush, next)))}
-              onPointer={(place) => {
-                if (!pointerWords.current) return;
-                const colour = place && picture?.pixels.at(place[0], place[1]);
-                pointerWords.current.textContent = place
-                  ? `${place[0].toFixed(1)}, ${place[1].toFixed(1)}${colour ? `  ·  ${colour.join(" ")}` : ""}`
-                  : "";
-              }}
-            />
+            <div className="relative flex min-h-0 flex-1 flex-col">
+              <Surface
+                ref={surface}
+                picture={picture?.element ?? null}
+                pixels={picture?.pixels ?? null}
+                address={pictureAddress}
+                filter={filterOf(light)}
+                size={size}
+                objects={visible}
+                suggested={suggested}
+                proposal={proposal?.outline ?? null}
+                onSay={propose.mend}
+                colourOf={colourOf}
+                selected={selected}
+                tool={tool}
+                brush={brush}
+                colour={current === null ? "#e9ece8" : colourOf(current)}
+                keypoints={(current !== null && looks.get(current)?.keypoints?.length) || 1}
+                opacity={light.opacity / 100}
+                filled={light.filled}
+                bare={bare}
+                startView={startView}
+                onView={keepView}
+                onSelect={(uids) => setSelected(uids)}
+                onDrawn={draw}
+                onChanged={reshaped}
+                onStroke={stroke}
+                onFill={fill}
+                onBrush={(next) => setBrush(Math.min(largestBrush, Math.max(smallestBrush, next)))}
+                onPointer={(place) => {
+                  if (!pointerWords.current) return;
+                  const colour = place && picture?.pixels.at(place[0], place[1]);
+                  pointerWords.current.textContent = place
+                    ? `${place[0].toFixed(1)}, ${place[1].toFixed(1)}${colour ? `  ·  ${colour.join(" ")}` : ""}`
+                    : "";
+                }}
+              />
+              {proposal || proposing ? (
+                <ProposalBar
+                  busy={proposing}
+                  isThere={Boolean(proposal?.outline)}
+                  onTake={takeProposal}
+                  onRefuse={propose.end}
+                />
+              ) : null}
+            </div>
           )}
           <footer className="space-y-1.5 border-t border-dim-rule px-3 py-2">
             <div className="flex items-center gap-2">

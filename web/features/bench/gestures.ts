@@ -10,7 +10,7 @@ import {
   withKeypoint,
   withPoint,
 } from "@larder/core/editing/drawing";
-import { traceField, tracedPath, type EdgeCosts, type TraceField } from "@larder/core/editing/edge-trace";
+import { TraceField, type EdgeCosts } from "@larder/core/editing/edge-trace";
 import type { Outline } from "@larder/core/editing/outlines";
 import { sharedEdge, snapPoint, type Snapped } from "@larder/core/editing/snap";
 import type { Point } from "@larder/core/editing/view";
@@ -49,9 +49,9 @@ function liveTrace(points: readonly number[], to: Point, { edges, size }: Surrou
   const seed: [number, number] = [inside(points.at(-2) ?? 0, size.width), inside(points.at(-1) ?? 0, size.height)];
   if (!field || field.seed[0] !== seed[0] || field.seed[1] !== seed[1]) {
     const costs = edges();
-    field = costs && traceField(costs, seed, traceReach);
+    field = costs && new TraceField(costs, seed, traceReach);
   }
-  const path = field && tracedPath(field, inside(to[0], size.width), inside(to[1], size.height));
+  const path = field?.pathTo(inside(to[0], size.width), inside(to[1], size.height));
   return path ? simplifyPath(path, traceTolerance).slice(2, -2) : [];
 }
 
@@ -82,6 +82,7 @@ export function pressed(
   const point: Point = [place.x, place.y];
   const going = (next: Draft | null) => ({ draft: next, done: null });
   switch (tool) {
+    case "propose":
     case "box":
       if (draft?.of === "box" && draft.byClicks)
         return { draft: null, done: { kind: "box", ...boxBetween(draft.from, point) } };

@@ -63,6 +63,9 @@ type Props = {
   size: Size;
   objects: readonly StockObject[];
   suggested: readonly { uid: string; class: number; shape: Shape }[];
+  /** An outline that is proposed for what is drawn next; places that belong to it, and do not, are said by clicks. */
+  proposal: Shape | null;
+  onSay: (x: number, y: number, belongs: boolean) => void;
   colourOf: (classId: number) => string;
   selected: ReadonlySet<string>;
   tool: Tool;
@@ -284,6 +287,13 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
         context,
         { shape: one.shape, colour: colourOf(one.class), strong: selected.has(one.uid), dashed: true },
         { opacity, filled: false },
+        at,
+      );
+    if (latest.current.proposal)
+      paintObject(
+        context,
+        { shape: latest.current.proposal, colour, strong: true, dashed: true },
+        { opacity: 1, filled: false },
         at,
       );
     const chosen = chosenObject();
@@ -511,8 +521,9 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       return;
     }
     const at = toImage(shownView(), place);
-    const { tool, onFill } = latest.current;
+    const { tool, proposal, onFill, onSay } = latest.current;
     if (tool === "mend") takeHold(at, event);
+    else if (tool === "propose" && proposal) onSay(at[0], at[1], !event.altKey);
     else if (tool === "fill") onFill(at[0], at[1]);
     else {
       const next = pressed(draft.current, tool, at, around(event.altKey), { shift: event.shiftKey });

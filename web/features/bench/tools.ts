@@ -10,6 +10,7 @@ import {
   Route,
   Scissors,
   Slash,
+  Sparkle,
   Spline,
   Square,
   type LucideIcon,
@@ -21,6 +22,7 @@ export type Tool =
   | "rotated-box"
   | "polygon"
   | "trace"
+  | "propose"
   | "line"
   | "keypoints"
   | "brush"
@@ -71,6 +73,13 @@ export const tools: readonly { tool: Tool; key: string; name: string; icon: Luci
     help: "Draw around what belongs to a mask; with Alt what does not",
   },
   { tool: "fill", key: "-", name: "Fill", icon: PaintBucket, help: "Click into what a mask encloses" },
+  {
+    tool: "propose",
+    key: ";",
+    name: "Propose",
+    icon: Sparkle,
+    help: "Drag a box around a thing: its outline is looked for",
+  },
   { tool: "split", key: "=", name: "Split", icon: Scissors, help: "Draw a line through the chosen object" },
 ];
 
