@@ -132,20 +132,50 @@ const views: View[] = [
     go: (page, url) => withLedger(page, url),
   },
   {
-    file: "bin.png",
+    file: "bench.png",
     go: async (page, url) => {
       const id = await collectionId(url, racks);
-      const send = (address: string, body: object) =>
-        fetch(`${url}/api/collections/${id}/${address}`, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body: JSON.stringify(body),
-        });
-      const { ok } = await send("acts", { where: "state = unlabeled", act: { do: "remove" } });
-      if (!ok) throw new Error("nothing could be put into the bin");
-      await page.goto(`${url}/c/${id}/bin`);
-      await page.getByRole("button", { name: /since/ }).first().click();
-      return async () => void (await send("undo", { again: false }));
+      const where = encodeURIComponent("has pretzel and has tart");
+      const [image] = (await (
+        await fetch(`${url}/api/collections/${id}/stock/ids?where=${where}&start=1&limit=1`)
+      ).json()) as number[];
+      await page.goto(`${url}/c/${id}/bench/${image}`);
+      await page.getByRole("list", { name: "Objects" }).getByRole("button", { name: /^tart/ }).first().click();
+      await page.getByRole("application").hover();
+    },
+  },
+  {
+    file: "bench-propose.png",
+    go: async (page, url) => {
+      const id = await collectionId(url, racks);
+      const where = encodeURIComponent("has loaf and has tart");
+      const [image] = (await (
+        await fetch(`${url}/api/collections/${id}/stock/ids?where=${where}&start=0&limit=1`)
+      ).json()) as number[];
+      type Opened = { labels: { objects: { shape: { kind: string; parts?: number[][][] } }[] } };
+      const { labels } = (await (await fetch(`${url}/api/collections/${id}/bench/${image}`)).json()) as Opened;
+      const outlines = labels.objects.map(({ shape }) => shape.parts?.[0]?.[0] ?? []);
+      const size = (ring: number[]) =>
+        Math.max(...ring.filter((_, n) => n % 2 === 0)) - Math.min(...ring.filter((_, n) => n % 2 === 0));
+      const thing = outlines.filter((ring) => ring.length > 0).sort((a, b) => size(b) - size(a))[0] ?? [];
+      await page.goto(`${url}/c/${id}/bench/${image}`);
+      const frame = await page.getByRole("application").locator("img").boundingBox();
+      if (!frame) throw new Error("there is no picture");
+      const width = await page
+        .getByRole("application")
+        .locator("img")
+        .evaluate((element) => element.clientWidth);
+      const scale = frame.width / width;
+      const edge = (axis: 0 | 1, far: boolean) => {
+        const values = thing.filter((_, n) => n % 2 === axis);
+        return (axis === 0 ? frame.x : frame.y) + scale * (far ? Math.max(...values) + 6 : Math.min(...values) - 6);
+      };
+      await page.keyboard.press(";");
+      await page.mouse.move(edge(0, false), edge(1, false));
+      await page.mouse.down();
+      await page.mouse.move(edge(0, true), edge(1, true), { steps: 4 });
+      await page.mouse.up();
+      await page.getByText("Click what belongs to it").waitFor();
     },
   },
   { file: "classes.png", go: station("classes") },
@@ -160,7 +190,6 @@ const views: View[] = [
   { file: "versions.png", go: station("versions") },
   { file: "version.png", go: station("versions/2") },
   { file: "compare.png", go: station("versions/compare") },
-  { file: "stock-dark.png", dark: true, go: station("stock") },
 ];
 
 /** The ledger of a collection of its own, some of it filled in. */

@@ -462,6 +462,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
                 proposal={proposal?.outline ?? null}
                 onSay={propose.mend}
                 colourOf={colourOf}
+                skeletonOf={(classId) => looks.get(classId)?.skeleton}
                 selected={selected}
                 tool={tool}
                 brush={brush}
@@ -486,6 +487,10 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
                     : "";
                 }}
               />
+              <span
+                ref={pointerWords}
+                className="pointer-events-none absolute bottom-1 left-3 font-mono text-[11px] whitespace-pre text-dim-ink-2"
+              />
               {proposal || proposing ? (
                 <ProposalBar
                   busy={proposing}
@@ -499,10 +504,6 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
           <footer className="space-y-1.5 border-t border-dim-rule px-3 py-2">
             <div className="flex items-center gap-2">
               <ToolBar tool={tool} onTool={takeUp} />
-              <span
-                className="ml-auto min-w-32 text-right font-mono text-[11px] whitespace-pre text-dim-ink-2"
-                ref={pointerWords}
-              />
             </div>
             <div className="flex items-center gap-2">
               <ClassStrip classes={ordered} current={current} typed={typed} onChoose={nameClass} />

@@ -24,7 +24,14 @@ function pathOf(shape: Shape): Path2D {
   return path;
 }
 
-export type PaintedObject = { shape: Shape; colour: string; strong: boolean; dashed: boolean };
+export type PaintedObject = {
+  shape: Shape;
+  colour: string;
+  strong: boolean;
+  dashed: boolean;
+  /** Which keypoints are joined by a line, by their numbers from 0. */
+  skeleton?: readonly (readonly [number, number])[] | null | undefined;
+};
 export type Painting = { opacity: number; filled: boolean };
 
 /** From here on the canvas is drawn on in the picture's pixels; `ratio` is the device's pixels to one of CSS. */
@@ -34,7 +41,7 @@ export function toPictureFrame(context: CanvasRenderingContext2D, { scale, x, y 
 
 export function paintObject(
   context: CanvasRenderingContext2D,
-  { shape, colour, strong, dashed }: PaintedObject,
+  { shape, colour, strong, dashed, skeleton }: PaintedObject,
   { opacity, filled }: Painting,
   view: View,
 ): void {
@@ -43,6 +50,14 @@ export function paintObject(
   context.lineWidth = (strong ? 2.6 : 1.6) / view.scale;
   context.setLineDash(dashed ? [5 / view.scale, 4 / view.scale] : []);
   if (shape.kind === "keypoints") {
+    context.beginPath();
+    for (const [from, to] of skeleton ?? []) {
+      const [a, b] = [shape.points[from], shape.points[to]];
+      if (!a || !b || a.v === 0 || b.v === 0) continue;
+      context.moveTo(a.x, a.y);
+      context.lineTo(b.x, b.y);
+    }
+    context.stroke();
     for (const { x, y, v } of shape.points) {
       if (v === 0) continue;
       context.beginPath();

@@ -67,6 +67,7 @@ type Props = {
   proposal: Shape | null;
   onSay: (x: number, y: number, belongs: boolean) => void;
   colourOf: (classId: number) => string;
+  skeletonOf: (classId: number) => readonly (readonly [number, number])[] | null | undefined;
   selected: ReadonlySet<string>;
   tool: Tool;
   brush: number;
@@ -206,9 +207,14 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     context.setLineDash([]);
     context.lineWidth = 1.4 / at.scale;
     const chosen = new Set(corners.current.map(({ grip }) => gripKey(grip)));
-    for (const { grip, x, y } of gripsOf(shape, turnReach / at.scale)) {
+    const grips = gripsOf(shape, turnReach / at.scale);
+    for (const [n, { grip, x, y }] of grips.entries()) {
       const isMiddle = grip.of === "between" || grip.of === "point-between";
-      const half = (isMiddle ? 2 : 3.6) / at.scale;
+      const before = grips[n - 1];
+      const room = before ? Math.hypot(x - before.x, y - before.y) * at.scale : Infinity;
+      // Where corners lie close together, what lies between them would hide them.
+      if (isMiddle && room < 9) continue;
+      const half = (isMiddle || room < 5 ? 2 : 3.6) / at.scale;
       context.beginPath();
       if (grip.of === "turn") context.arc(x, y, 4.5 / at.scale, 0, 2 * Math.PI);
       else context.rect(x - half, y - half, 2 * half, 2 * half);
@@ -255,7 +261,8 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     waiting.current = 0;
     const context = canvas.current?.getContext("2d");
     if (!context || !canvas.current) return;
-    const { objects, suggested, colourOf, selected, opacity, filled, bare, brush, tool, colour } = latest.current;
+    const { objects, suggested, colourOf, skeletonOf, selected, opacity, filled, bare, brush, tool, colour } =
+      latest.current;
     const at = shownView();
     const ratio = window.devicePixelRatio || 1;
     if (image.current) {
@@ -279,7 +286,12 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
         continue;
       const strong = selected.has(object.uid);
       if (offset) context.translate(offset.dx, offset.dy);
-      paintObject(context, { shape, colour: colourOf(object.class), strong, dashed: false }, { opacity, filled }, at);
+      paintObject(
+        context,
+        { shape, colour: colourOf(object.class), strong, dashed: false, skeleton: skeletonOf(object.class) },
+        { opacity, filled },
+        at,
+      );
       if (offset) context.translate(-offset.dx, -offset.dy);
     }
     for (const one of suggested)

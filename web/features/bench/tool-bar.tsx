@@ -12,10 +12,13 @@ export function ToolBar({ tool, onTool }: { tool: Tool; onTool: (tool: Tool) => 
           aria-pressed={tool === one}
           title={`${help} (${key})`}
           onClick={() => onTool(one)}
-          className="flex h-12 w-[58px] flex-col items-center justify-center gap-0.5 rounded-md text-[11px] text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-pressed:bg-dim-ink aria-pressed:text-dim"
+          className="relative flex h-12 w-[58px] flex-col items-center justify-center gap-0.5 rounded-md text-[11px] text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-pressed:bg-dim-ink aria-pressed:text-dim"
         >
           <Icon size={16} aria-hidden="true" />
           <span className="whitespace-nowrap">{name}</span>
+          <span className="absolute top-0.5 right-1 text-[9.5px] opacity-70" aria-hidden="true">
+            {key}
+          </span>
         </button>
       ))}
     </div>

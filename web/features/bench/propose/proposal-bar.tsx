@@ -17,7 +17,7 @@ export function ProposalBar({
     <div
       role="group"
       aria-label="Proposed outline"
-      className="absolute bottom-3 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded-md border border-dim-rule bg-dim px-3 py-2 text-[12.5px]"
+      className="absolute top-3 left-1/2 flex -translate-x-1/2 items-center gap-2 whitespace-nowrap rounded-md border border-dim-rule bg-dim px-3 py-2 text-[12.5px]"
     >
       <span role="status">
         {busy ? "Looking for the outline …" : "Click what belongs to it, with Alt what does not."}
