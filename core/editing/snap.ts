@@ -1,4 +1,5 @@
 /** Points drawn to what lies near them: corners and edges of other outlines, and the picture's border. */
+import { lineLength } from "../geometry/line";
 import type { Size } from "../model/item";
 import { pathDistance, type OnPath } from "./distance";
 import type { Outline } from "./outlines";
@@ -79,16 +80,6 @@ function cornersForward({ points }: Outline, from: OnPath, to: OnPath): number[]
   return found;
 }
 
-const pathLength = (path: readonly number[]) => {
-  let length = 0;
-  for (let i = 2; i + 1 < path.length; i += 2)
-    length += Math.hypot(
-      (path[i] as number) - (path[i - 2] as number),
-      (path[i + 1] as number) - (path[i - 1] as number),
-    );
-  return length;
-};
-
 const reversed = (path: readonly number[]) =>
   Array.from({ length: path.length / 2 }, (_, i) => path.slice(path.length - 2 * i - 2, path.length - 2 * i)).flat();
 
@@ -99,5 +90,5 @@ export function sharedEdge(outline: Outline, from: OnPath, to: OnPath): number[]
   if (!outline.closed)
     return isBefore ? cornersForward(outline, from, to) : reversed(cornersForward(outline, to, from));
   const [forward, backward] = [cornersForward(outline, from, to), reversed(cornersForward(outline, to, from))];
-  return pathLength(ends(forward)) <= pathLength(ends(backward)) ? forward : backward;
+  return lineLength(ends(forward)) <= lineLength(ends(backward)) ? forward : backward;
 }
