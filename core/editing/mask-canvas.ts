@@ -2,6 +2,8 @@
  * Changes to a mask as a bitmap: row by row, one byte a pixel, 1 where it is. All of them change the bitmap they are
  * given. A pixel belongs to what is painted where its centre does.
  */
+import type { Size } from "../model/item";
+
 export type MaskCanvas = { bitmap: Uint8Array; width: number; height: number };
 
 export const emptyCanvas = (width: number, height: number): MaskCanvas => ({
@@ -11,14 +13,14 @@ export const emptyCanvas = (width: number, height: number): MaskCanvas => ({
 });
 
 /**
- * Paints (`value` 1) or rubs out (0) all pixels whose centres lie within `radius` of a path of flat coordinates; of one
- * point, a disc.
+ * Visits the pixels whose centres lie within `radius` of a path of flat coordinates, of one point those of a disc: a run
+ * of pixels of one row at a time, from `from` to before `to`, within the picture. A pixel may be visited more than once.
  */
-export function paintStroke(
-  { bitmap, width, height }: MaskCanvas,
+export function visitStroke(
   path: readonly number[],
   radius: number,
-  value: 0 | 1,
+  { width, height }: Size,
+  visit: (row: number, from: number, to: number) => void,
 ): void {
   const last = path.length / 2 - 1;
   for (let i = 0; i < Math.max(1, last); i++) {
@@ -32,9 +34,16 @@ export function paintStroke(
       if (!span) continue;
       const from = Math.max(0, Math.ceil(span[0] - 0.5));
       const to = Math.min(width, Math.floor(span[1] - 0.5) + 1);
-      if (to > from) bitmap.fill(value, row * width + from, row * width + to);
+      if (to > from) visit(row, from, to);
     }
   }
+}
+
+/** Paints (`value` 1) or rubs out (0) the pixels of a stroke. */
+export function paintStroke(canvas: MaskCanvas, path: readonly number[], radius: number, value: 0 | 1): void {
+  visitStroke(path, radius, canvas, (row, from, to) =>
+    canvas.bitmap.fill(value, row * canvas.width + from, row * canvas.width + to),
+  );
 }
 
 /** The part of a horizontal line at `y` that lies within `radius` of a segment: its two ends; null where it misses. */

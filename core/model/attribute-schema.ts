@@ -1,5 +1,6 @@
 /** The attributes a class may carry, as a schema: what can be said, what must be, and what holds where nobody says it. */
 import { z } from "zod";
+import { ownEntry } from "./own-entry";
 
 const named = {
   name: z.string().trim().min(1).max(200),
@@ -47,4 +48,14 @@ export function attributeMisfit(attribute: AttributeSchema, value: unknown): str
     case "yes-no":
       return typeof value === "boolean" ? null : `${attribute.name} is yes or no.`;
   }
+}
+
+/** Names of the attributes that have to be said of an object, are not, and have no value that holds where nobody says one. */
+export function missingAttributes(
+  schemas: readonly AttributeSchema[],
+  attributes: Readonly<Record<string, unknown>> | undefined,
+): string[] {
+  return schemas
+    .filter((schema) => schema.required && schema.default === undefined && ownEntry(attributes, schema.name) === null)
+    .map(({ name }) => name);
 }

@@ -1,425 +1,210 @@
 "use client";
 import { uncrossed } from "@larder/core/editing/crossings";
-import { splitAlong } from "@larder/core/editing/combine";
-import { fillEnclosed, paintStroke, emptyCanvas } from "@larder/core/editing/mask-canvas";
-import { canvasOf, maskOf } from "@larder/core/editing/mask-shape";
-import { moveShape } from "@larder/core/editing/move";
 import { maskOfOutline } from "@larder/core/editing/proposal";
-import { paintPolygon } from "@larder/core/geometry/rasterise";
-import { reachesOutside, shapeBounds, clipShape } from "@larder/core/geometry/shape";
-import type { StockObject } from "@larder/core/labels/labels";
-import type { Step } from "@larder/core/labels/step";
+import { missingAttributes } from "@larder/core/model/attribute-schema";
 import type { Shape } from "@larder/core/model/shape";
-import { useRouter } from "next/navigation";
+import type { BenchImage } from "@larder/server/services/bench";
+import type { ClassRow } from "@larder/server/services/classes";
 import Link from "next/link";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useRouter } from "next/navigation";
+import { useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
-import { v7 as uuidV7 } from "uuid";
 import { useClasses } from "@/features/live/queries";
 import { useSelection } from "@/features/stock/use-selection";
-import { classColour } from "@/ui/colours";
 import { Button } from "@/ui/button";
 import { Loading, Trouble } from "@/ui/states";
 import { number } from "@/ui/words";
-import { copiedObjects, copyObjects } from "./clipboard";
+import { AmountDialog, type Amount } from "./amount-dialog";
+import { BenchKeys } from "./bench-keys";
 import { ClassStrip } from "./class-strip";
+import { commandsOn } from "./commands";
 import { FilmStrip } from "./film-strip";
 import { FollowingDialog } from "./following-dialog";
+import { GammaFilter } from "./gamma-filter";
 import { ImagePanel } from "./image-panel";
+import { pressKey, type KeyedBench } from "./keys";
 import { KeysDialog } from "./keys-dialog";
 import { KindDialog } from "./kind-dialog";
 import { NewClass } from "./new-class";
 import { ObjectList } from "./object-list";
 import { ObjectMenu } from "./object-menu";
 import { ObjectPanel } from "./object-panel";
-import { PicturePixels } from "./picture-pixels";
+import { ProposalBar } from "./propose/proposal-bar";
+import { useProposal } from "./propose/use-proposal";
 import { Refused } from "./refused";
+import { RequiredDialog } from "./required-dialog";
 import { SavingWords } from "./saving-words";
-import { Surface, type Stroke, type SurfaceHandle } from "./surface";
+import type { Session, SessionState } from "./session";
+import { Surface, type SurfaceHandle } from "./surface";
 import { ToolBar } from "./tool-bar";
-import { tools, type Tool } from "./tools";
+import type { Tool } from "./tools";
 import { useBenchPlace } from "./use-bench-place";
 import { useLastClasses } from "./use-last-classes";
+import { usePicture } from "./use-picture";
+import { useResolvedColours } from "./use-resolved-colours";
 import { useRow } from "./use-row";
-import { useProposal } from "./propose/use-proposal";
-import { ProposalBar } from "./propose/proposal-bar";
 import { useSession } from "./use-session";
 import { useWorkTime } from "./use-work-time";
 import { filterOf, usualLight, ViewMenu, type Light } from "./view-menu";
 
 const smallestBrush = 1;
 const largestBrush = 300;
-/** The light of the view is kept for the row: as long as the page is open. */
+const plainColour = "#e9ece8";
+/** The light of the view and the brush are kept for the row: as long as the page is open. */
 let keptLight: Light = usualLight;
+let keptBrush = 24;
 
 /** One image looked at closely, its labels drawn and mended. */
 export function Bench({ collection, id }: { collection: number; id: number }) {
-  const router = useRouter();
-  const { listQuery, address } = useSelection();
   const { image, error, session, state } = useSession(collection, id);
   const { data: classes } = useClasses(collection);
+  useWorkTime(image?.id);
+  if (error) return <Trouble error={error} />;
+  if (!image || !classes || !session || !state) return <Loading what="the bench" />;
+  return <OpenBench collection={collection} image={image} classes={classes} session={session} state={state} />;
+}
+
+type DialogName = "kind" | "following" | "keys" | "class" | "required" | Amount;
+type Place = Parameters<KeyedBench["go"]>[0];
+
+const noneThere: Record<Exclude<Place, "before" | "after">, string> = {
+  unlabeled: "No image after this one in the row is unlabeled.",
+  suggested: "No image after this one in the row has suggestions.",
+  like: "No image of the row that was not open yet is known to be like this one.",
+};
+
+function OpenBench({
+  collection,
+  image,
+  classes,
+  session,
+  state,
+}: {
+  collection: number;
+  image: BenchImage;
+  classes: readonly ClassRow[];
+  session: Session;
+  state: SessionState;
+}) {
+  const { id, size } = image;
+  const { labels } = state.log;
+  const router = useRouter();
+  const { listQuery, address } = useSelection();
   const row = useRow(collection, id, listQuery);
   const { selected, setSelected, startView, keepView } = useBenchPlace(id);
   const { ordered, note } = useLastClasses(collection, classes);
   const surface = useRef<SurfaceHandle>(null);
+  const pointerWords = useRef<HTMLSpanElement>(null);
   const [tool, setTool] = useState<Tool>("mend");
   const [drawn, setDrawn] = useState<number | null>(null);
   const [typed, setTyped] = useState("");
-  const [brush, setBrush] = useState(24);
+  const [brush, setBrushState] = useState(keptBrush);
   const [bare, setBare] = useState(false);
   const [light, setLightState] = useState(keptLight);
   const [only, setOnly] = useState<number | null>(null);
-  const [dialog, setDialog] = useState<"kind" | "following" | "keys" | "class" | null>(null);
-  const [picture, setPicture] = useState<{ element: HTMLImageElement; pixels: PicturePixels } | null>(null);
-  const [broken, setBroken] = useState(false);
-  const pointerWords = useRef<HTMLSpanElement>(null);
-  const { proposal, busy: proposing, ...propose } = useProposal(picture?.element ?? null, image?.size);
-  useWorkTime(image?.id);
-  const setLight = (next: Light) => {
-    keptLight = next;
-    setLightState(next);
-  };
-
+  const [dialog, setDialog] = useState<DialogName | null>(null);
+  /** Where one was about to go when something required was found to be unsaid. */
+  const [leaving, setLeaving] = useState<number | null>(null);
   const pictureAddress = `/api/images/${id}/picture`;
-  useEffect(() => {
-    setBroken(false);
-    setPicture(null);
-    const element = new Image();
-    element.src = pictureAddress;
-    let gone = false;
-    element
-      .decode()
-      .then(() => !gone && setPicture({ element, pixels: new PicturePixels(element) }))
-      .catch(() => !gone && setBroken(true));
-    return () => {
-      gone = true;
-    };
-  }, [pictureAddress]);
-
-  const labels = state?.log.labels;
-  const looks = useMemo(() => new Map(classes?.map((one) => [one.id, one])), [classes]);
+  const { picture, isBroken } = usePicture(pictureAddress);
+  const { proposal, busy: proposing, ...propose } = useProposal(picture?.element ?? null, size);
   const colours = useResolvedColours(classes);
-  const colourOf = (classId: number) => colours.get(classId) ?? "#e9ece8";
+
+  const setLight = (next: Light) => setLightState((keptLight = next));
+  const setBrush = (next: number) => setBrushState((keptBrush = Math.min(largestBrush, Math.max(smallestBrush, next))));
+  const looks = useMemo(() => new Map(classes.map((one) => [one.id, one])), [classes]);
+  const colourOf = (classId: number) => colours.get(classId) ?? plainColour;
   const current = drawn !== null && looks.has(drawn) ? drawn : (ordered[0]?.id ?? null);
-  const chosen = useMemo(() => labels?.objects.filter(({ uid }) => selected.has(uid)) ?? [], [labels, selected]);
-  const chosenSuggestion = labels?.suggestions.find(({ uid }) => selected.has(uid));
+  const currentClass = current === null ? undefined : looks.get(current);
+  const chosen = useMemo(() => labels.objects.filter(({ uid }) => selected.has(uid)), [labels, selected]);
   const suggested = useMemo(
     () =>
-      labels?.suggestions.flatMap(({ uid, class: classId, shape, answer }) =>
+      labels.suggestions.flatMap(({ uid, class: classId, shape, answer }) =>
         shape && answer === undefined ? [{ uid, class: classId, shape }] : [],
-      ) ?? [],
+      ),
     [labels],
   );
   const visible = useMemo(
-    () => labels?.objects.filter((object) => only === null || object.class === only) ?? [],
+    () => labels.objects.filter((object) => only === null || object.class === only),
     [labels, only],
   );
-  if (error) return <Trouble error={error} />;
-  if (!image || !classes || !session || !state || !labels) return <Loading what="the bench" />;
-  const { size } = image;
+  const unsaid = useMemo(
+    () =>
+      labels.objects.flatMap(({ uid, class: classId, attributes }) => {
+        const look = looks.get(classId);
+        const missing = missingAttributes(look?.attributes ?? [], attributes);
+        return look && missing.length > 0 ? [{ uid, className: look.name, attributes: missing }] : [];
+      }),
+    [labels, looks],
+  );
 
-  const take = (steps: readonly Step[]) => {
-    try {
-      session.change(steps);
-    } catch (refusal) {
-      toast.error((refusal as Error).message);
-    }
-  };
-  const nextOrder = Math.max(-1, ...labels.objects.map(({ order }) => order)) + 1;
-
+  const commands = commandsOn({
+    ...{ labels, size, chosen, current, setSelected },
+    change: (steps) => session.change(steps),
+    onDrawnAs: note,
+    askForClass: () => setDialog("class"),
+  });
   const draw = (shape: Shape) => {
-    if (tool !== "propose" || shape.kind !== "box") return add(shape);
-    if (current === null) return setDialog("class");
-    propose.begin(shape);
+    if (tool === "hole") commands.cutHole(shape);
+    else if (tool !== "propose" || shape.kind !== "box") commands.add(shape);
+    else if (current === null) setDialog("class");
+    else propose.begin(shape);
   };
   const takeProposal = (as: "polygon" | "mask") => {
     const outline = proposal?.outline;
     propose.end();
-    if (outline) add(as === "mask" ? maskOfOutline(outline, size) : outline);
-  };
-  const add = (shape: Shape) => {
-    if (current === null) return setDialog("class");
-    const bounds = shapeBounds(shape);
-    const isOutside =
-      bounds !== null &&
-      (bounds.x >= size.width ||
-        bounds.y >= size.height ||
-        bounds.x + bounds.width <= 0 ||
-        bounds.y + bounds.height <= 0);
-    if (isOutside) return void toast("That lies wholly outside of the picture. Nothing was drawn.");
-    const within = reachesOutside(shape, size.width, size.height) ? clipShape(shape, size.width, size.height) : shape;
-    if (!within) return void toast("That lies wholly outside of the picture. Nothing was drawn.");
-    const uid = uuidV7();
-    take([{ do: "add-object", object: { uid, class: current, order: nextOrder, shape: within } }]);
-    note(current);
-    setSelected([uid]);
-  };
-  /** The mask that painting goes on with: the chosen one. */
-  const mask = chosen.length === 1 && chosen[0]?.shape.kind === "mask" ? chosen[0] : null;
-  const paintMask = (change: (canvas: ReturnType<typeof emptyCanvas>) => boolean) => {
-    const canvas = mask ? canvasOf(mask.shape, size) : emptyCanvas(size.width, size.height);
-    if (!change(canvas)) return;
-    const shape = maskOf(canvas);
-    if (mask && shape) take([{ do: "set-shape", uid: mask.uid, shape }]);
-    else if (mask) take([{ do: "remove-object", uid: mask.uid }]);
-    else if (shape) add(shape);
-  };
-  const stroke = ({ tool: by, points, radius, take: adds }: Stroke) => {
-    if (by === "split") return split(points);
-    if ((by === "rub" || (by === "lasso" && !adds)) && !mask)
-      return void toast("Choose the mask to take something away from.");
-    paintMask((canvas) => {
-      if (by === "lasso") paintPolygon(canvas.bitmap, [[[...points]]], size.width, size.height, adds ? 1 : 0);
-      else paintStroke(canvas, points, radius, by === "brush" ? 1 : 0);
-      return true;
-    });
-  };
-  const split = (line: readonly number[]) => {
-    const [object] = chosen;
-    const halves = object && splitAlong(object.shape, line, size);
-    setTool("mend");
-    if (!object || !halves) return void toast("The line does not cut what is chosen.");
-    const uid = uuidV7();
-    take([
-      { do: "set-shape", uid: object.uid, shape: halves[0] },
-      { do: "add-object", object: { ...object, uid, order: nextOrder, shape: halves[1] } },
-    ]);
-    setSelected([object.uid, uid]);
-  };
-  const fill = (x: number, y: number) => {
-    if (!mask) return void toast("Choose the mask whose inside is to be filled.");
-    paintMask((canvas) => {
-      const isFilled = fillEnclosed(canvas, Math.floor(x), Math.floor(y));
-      if (!isFilled) toast("The mask does not enclose this place.");
-      return isFilled;
-    });
-  };
-  const reshaped = (shapes: readonly { uid: string; shape: Shape }[]) => {
-    const proposal = suggested.find(({ uid }) => uid === shapes[0]?.uid);
-    if (proposal && shapes[0]) return answerSuggestion(proposal.uid, "mended", shapes[0].shape);
-    take(shapes.map(({ uid, shape }): Step => ({ do: "set-shape", uid, shape })));
+    if (outline) commands.add(as === "mask" ? maskOfOutline(outline, size) : outline);
   };
   const nameClass = (classId: number) => {
     setDrawn(classId);
     note(classId);
-    if (chosen.length > 0)
-      take(
-        chosen
-          .filter((object) => object.class !== classId)
-          .map(({ uid }): Step => ({ do: "set-class", uid, class: classId })),
-      );
-  };
-  function answerSuggestion(uid: string, answer: "taken" | "mended" | "refused", shape?: Shape) {
-    const one = labels?.suggestions.find((suggestion) => suggestion.uid === uid);
-    if (!one) return;
-    const own = shape ?? one.shape;
-    const object = uuidV7();
-    take([
-      { do: "answer-suggestion", uid, answer },
-      ...(answer !== "refused" && own
-        ? [
-            {
-              do: "add-object" as const,
-              object: {
-                uid: object,
-                class: one.class,
-                order: nextOrder,
-                shape: own,
-                ...(one.attributes ? { attributes: one.attributes } : {}),
-              },
-            },
-          ]
-        : []),
-    ]);
-    setSelected(answer === "refused" ? [] : [object]);
-  }
-  const toImage = (other: number | null) => other !== null && router.push(`/c/${collection}/bench/${other}?${address}`);
-  const toNext = async (where: string, none: string) => {
-    const next = await row.next(where).catch(() => null);
-    if (next === null) toast(none);
-    else toImage(next);
+    commands.nameChosen(classId);
   };
   const takeUp = (next: Tool) => {
     setTool(next);
     propose.end();
     setTyped("");
   };
-  const putCopied = () => {
-    const objects = copiedObjects(nextOrder).filter(
-      ({ shape }) => shape.kind !== "mask" || (shape.width === size.width && shape.height === size.height),
-    );
-    if (objects.length === 0) return void toast("Nothing was copied that fits here.");
-    // On the same image a copy would lie unseen on what it was copied from.
-    const isHere = objects.some(({ shape }) =>
-      labels.objects.some((object) => JSON.stringify(object.shape) === JSON.stringify(shape)),
-    );
-    const placed = objects.map((object) => ({
-      ...object,
-      shape: isHere ? moveShape(object.shape, 8, 8, size) : object.shape,
-    }));
-    take(placed.map((object): Step => ({ do: "add-object", object })));
-    setSelected(placed.map(({ uid }) => uid));
+  const addressOf = (other: number) => `/c/${collection}/bench/${other}?${address}`;
+  const open = (other: number | null) => {
+    if (other === null) return;
+    if (unsaid.length === 0) return router.push(addressOf(other));
+    setLeaving(other);
+    setDialog("required");
   };
-  const toggleEmpty = () => {
-    if (labels.objects.length + labels.classes.length > 0)
-      return void toast("There are labels on it: remove them first.");
-    take([{ do: "set-state", state: labels.state === "empty" ? "unlabeled" : "empty" }]);
+  const toFind = {
+    unlabeled: () => row.next("state = unlabeled"),
+    suggested: () => row.next("suggestions > 0"),
+    like: () => row.nextLike(),
   };
-  const typeCode = (letter: string) => {
-    const code = (typed + letter).toUpperCase();
-    const meant = classes.filter((one) => one.code.toUpperCase().startsWith(code));
-    const [one] = meant;
-    if (!one) return setTyped("");
-    if (meant.length === 1 || (one.code.toUpperCase() === code && meant.length === 1)) {
-      nameClass(one.id);
-      setTyped("");
-    } else setTyped(code);
+  const go = async (where: Place) => {
+    if (where === "before" || where === "after") return open(row[where]);
+    const found = await toFind[where]().catch(() => null);
+    if (found === null) toast(noneThere[where]);
+    else open(found);
   };
-
+  const toStock = () => router.push(`/c/${collection}/stock?${address}`);
   const onKeyDown = (event: KeyboardEvent) => {
-    const target = event.target as HTMLElement;
-    if (dialog !== null || target.closest("input, textarea, select, [role=menu], [role=dialog]")) return;
-    const command = event.ctrlKey || event.metaKey;
-    const key = event.key.toLowerCase();
-    const handled = () => {
-      event.preventDefault();
-      event.stopPropagation();
-    };
-    if (command) {
-      if (key === "z") {
-        handled();
-        if (event.shiftKey) return void (session.redo() || toast("There is nothing to do again."));
-        return void session.undo().then((any) => any || toast("There is nothing left to undo on this image."));
-      }
-      if (key === "c" && chosen.length > 0) copyObjects(chosen);
-      else if (key === "v") putCopied();
-      else if (key === "a") setSelected(visible.map(({ uid }) => uid));
-      else return;
-      return handled();
-    }
-    const found = tools.find((one) => one.key === event.key);
-    if (found && !event.shiftKey) {
-      handled();
-      return takeUp(found.tool);
-    }
-    const steps: Record<string, [number, number]> = {
-      ArrowLeft: [-1, 0],
-      ArrowRight: [1, 0],
-      ArrowUp: [0, -1],
-      ArrowDown: [0, 1],
-    };
-    const nudge = steps[event.key];
-    if (nudge) {
-      handled();
-      if (chosen.length === 0) return void toImage(nudge[0] < 0 || nudge[1] < 0 ? row.before : row.after);
-      const far = event.shiftKey ? 10 : 1;
-      return reshaped(
-        chosen.map(({ uid, shape }) => ({ uid, shape: moveShape(shape, nudge[0] * far, nudge[1] * far, size) })),
-      );
-    }
-    switch (event.key) {
-      case "Enter":
-        if (proposal && !target.closest("button, a")) {
-          takeProposal(event.shiftKey ? "mask" : "polygon");
-          break;
-        }
-        if (target.closest("button, a") || !surface.current?.finish()) return;
-        break;
-      case "Backspace":
-        if (!surface.current?.back()) return;
-        break;
-      case "Escape":
-        if (typed !== "") setTyped("");
-        else if (proposal || proposing) propose.end();
-        else if (!surface.current?.cancel()) {
-          if (selected.size > 0) setSelected([]);
-          else if (tool !== "mend") takeUp("mend");
-          else router.push(`/c/${collection}/stock?${address}`);
-        }
-        break;
-      case " ":
-        if (target.closest("button, a") || !surface.current?.skipPoint()) return;
-        break;
-      case "Delete":
-        if (surface.current?.removeCorners()) break;
-        if (chosenSuggestion) answerSuggestion(chosenSuggestion.uid, "refused");
-        else if (chosen.length > 0) {
-          take(chosen.map(({ uid }): Step => ({ do: "remove-object", uid })));
-          setSelected([]);
-        }
-        break;
-      case "+":
-        if (chosenSuggestion) answerSuggestion(chosenSuggestion.uid, "taken");
-        else surface.current?.zoom(1.25);
-        break;
-      case "_":
-        surface.current?.zoom(0.8);
-        break;
-      case ",":
-      case ".": {
-        const all = [...visible.map(({ uid }) => uid), ...suggested.map(({ uid }) => uid)];
-        const at = all.findIndex((uid) => selected.has(uid));
-        const next = all[(at + (event.key === "." ? 1 : at < 0 ? 0 : -1) + all.length) % Math.max(1, all.length)];
-        if (next) setSelected([next]);
-        break;
-      }
-      case "PageUp":
-        toImage(row.before);
-        break;
-      case "PageDown":
-        toImage(row.after);
-        break;
-      case "Home":
-        surface.current?.fit();
-        break;
-      case "End":
-        surface.current?.fullSize();
-        break;
-      case "/": {
-        const boxes = chosen.flatMap(({ shape }) => shapeBounds(shape) ?? []);
-        if (boxes[0]) surface.current?.show(boxes[0]);
-        break;
-      }
-      case "[":
-        setBrush((now) => Math.max(smallestBrush, now / 1.15));
-        break;
-      case "]":
-        setBrush((now) => Math.min(largestBrush, now * 1.15));
-        break;
-      case "`":
-        setBare(true);
-        break;
-      case "?":
-        setDialog("keys");
-        break;
-      case "F2":
-        toggleEmpty();
-        break;
-      case "F4":
-        void toNext("state = unlabeled", "No image after this one in the row is unlabeled.");
-        break;
-      case "F6":
-        void toNext("suggestions > 0", "No image after this one in the row has suggestions.");
-        break;
-      default:
-        if (!/^\p{L}$/u.test(event.key) || event.altKey) return;
-        typeCode(event.key);
-    }
-    handled();
+    if (dialog !== null) return;
+    pressKey(event, {
+      ...{ size, classes, chosen, selected, tool, typed, session, commands, setTyped, setSelected, takeUp },
+      ...{ nameClass, takeProposal, setBare, toStock },
+      suggestion: suggested.find(({ uid }) => selected.has(uid))?.uid ?? null,
+      choosable: [...visible, ...suggested].map(({ uid }) => uid),
+      isProposing: Boolean(proposal) || proposing,
+      canTakeProposal: Boolean(proposal),
+      surface: surface.current,
+      endProposal: propose.end,
+      scaleBrush: (factor) => setBrush(brush * factor),
+      openKeys: () => setDialog("keys"),
+      go: (where) => void go(where),
+    });
   };
+  const closeDialog = () => setDialog(null);
 
   return (
     <BenchKeys onKeyDown={onKeyDown} onBareEnd={() => setBare(false)}>
-      <svg className="absolute size-0" aria-hidden="true">
-        <filter id="bench-gamma" colorInterpolationFilters="sRGB">
-          <feComponentTransfer>
-            {(["R", "G", "B"] as const).map((channel) => {
-              const Channel = `feFunc${channel}` as "feFuncR";
-              return <Channel key={channel} type="gamma" exponent={100 / light.gamma} />;
-            })}
-          </feComponentTransfer>
-        </filter>
-      </svg>
+      <GammaFilter gamma={light.gamma} />
       <main className="grid h-[calc(100vh-94px)] min-h-[480px] grid-cols-[1fr_304px] grid-rows-1 bg-dim text-dim-ink">
         <section className="flex min-w-0 flex-col">
           <header className="flex items-center gap-3 border-b border-dim-rule px-3 py-2">
@@ -430,10 +215,12 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
               Back to stock
             </Link>
             <FilmStrip
+              collection={collection}
               images={row.neighbours}
               image={id}
               ahead={[row.after, row.before]}
-              addressOf={(other) => `/c/${collection}/bench/${other}?${address}`}
+              addressOf={addressOf}
+              onOpen={open}
             />
             <span className="text-[12.5px] text-dim-ink-2 tabular-nums">
               {row.place === null ? "" : number(row.place)}
@@ -443,7 +230,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
               Keys
             </Button>
           </header>
-          {broken ? (
+          {isBroken ? (
             <div role="alert" className="m-auto max-w-md text-center">
               The picture of {image.name} cannot be shown: its bytes cannot be decoded here. Its labels stay as they
               are.
@@ -466,19 +253,24 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
                 selected={selected}
                 tool={tool}
                 brush={brush}
-                colour={current === null ? "#e9ece8" : colourOf(current)}
-                keypoints={(current !== null && looks.get(current)?.keypoints?.length) || 1}
+                colour={current === null ? plainColour : colourOf(current)}
+                keypoints={currentClass?.keypoints?.length ? currentClass.keypoints : onePoint}
+                skeleton={currentClass?.skeleton ?? noLines}
                 opacity={light.opacity / 100}
                 filled={light.filled}
                 bare={bare}
                 startView={startView}
                 onView={keepView}
-                onSelect={(uids) => setSelected(uids)}
+                onSelect={setSelected}
                 onDrawn={draw}
-                onChanged={reshaped}
-                onStroke={stroke}
-                onFill={fill}
-                onBrush={(next) => setBrush(Math.min(largestBrush, Math.max(smallestBrush, next)))}
+                onChanged={commands.reshape}
+                onStroke={(stroke) => {
+                  if (stroke.tool !== "split") return commands.paint(stroke);
+                  takeUp("mend");
+                  commands.split(stroke.points);
+                }}
+                onFill={commands.fill}
+                onBrush={setBrush}
                 onPointer={(place) => {
                   if (!pointerWords.current) return;
                   const colour = place && picture?.pixels.at(place[0], place[1]);
@@ -502,9 +294,7 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
             </div>
           )}
           <footer className="space-y-1.5 border-t border-dim-rule px-3 py-2">
-            <div className="flex items-center gap-2">
-              <ToolBar tool={tool} onTool={takeUp} />
-            </div>
+            <ToolBar tool={tool} onTool={takeUp} />
             <div className="flex items-center gap-2">
               <ClassStrip classes={ordered} current={current} typed={typed} onChoose={nameClass} />
               <Button look="dim" small onClick={() => setDialog("class")}>
@@ -539,20 +329,22 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
                 chosen={chosen}
                 objects={labels.objects}
                 size={size}
-                onSteps={take}
+                onSteps={commands.take}
                 onChangeKind={() => setDialog("kind")}
+                onAmount={setDialog}
                 onFollowing={() => setDialog("following")}
                 onSplit={() => takeUp("split")}
               />
             </div>
             <ObjectPanel
               objects={chosen}
+              size={size}
               schemas={
-                chosen.length > 0 && chosen.every((one) => one.class === chosen[0]?.class)
-                  ? (looks.get((chosen[0] as StockObject).class)?.attributes ?? [])
+                chosen.every((one) => one.class === chosen[0]?.class)
+                  ? ((chosen[0] && looks.get(chosen[0].class)?.attributes) ?? [])
                   : []
               }
-              onSteps={take}
+              onSteps={commands.take}
             />
             <ObjectList
               objects={labels.objects}
@@ -561,27 +353,36 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
               onSelect={setSelected}
               onUncross={({ uid, shape }) =>
                 shape.kind === "polygon" &&
-                take([{ do: "set-shape", uid, shape: { kind: "polygon", parts: uncrossed(shape.parts) } }])
+                commands.take([{ do: "set-shape", uid, shape: { kind: "polygon", parts: uncrossed(shape.parts) } }])
               }
             />
-            <ImagePanel labels={labels} classes={classes} onSteps={take} />
+            <ImagePanel labels={labels} classes={classes} onSteps={commands.take} />
           </div>
         </aside>
       </main>
-      {dialog === "keys" ? <KeysDialog onClose={() => setDialog(null)} /> : null}
+      {dialog === "keys" ? <KeysDialog onClose={closeDialog} /> : null}
       {dialog === "kind" ? (
-        <KindDialog objects={chosen} size={size} onSteps={take} onClose={() => setDialog(null)} />
+        <KindDialog objects={chosen} size={size} onSteps={commands.take} onClose={closeDialog} />
+      ) : null}
+      {dialog === "scale" || dialog === "grow" ? (
+        <AmountDialog amount={dialog} objects={chosen} size={size} onSteps={commands.take} onClose={closeDialog} />
       ) : null}
       {dialog === "following" ? (
-        <FollowingDialog
-          collection={collection}
-          objects={chosen}
-          following={row.following}
-          onClose={() => setDialog(null)}
-        />
+        <FollowingDialog collection={collection} objects={chosen} following={row.following} onClose={closeDialog} />
       ) : null}
       {dialog === "class" ? (
-        <NewClass collection={collection} names={classes.map(({ name }) => name)} onClose={() => setDialog(null)} />
+        <NewClass collection={collection} names={classes.map(({ name }) => name)} onClose={closeDialog} />
+      ) : null}
+      {dialog === "required" ? (
+        <RequiredDialog
+          objects={unsaid}
+          onFill={() => {
+            setSelected(unsaid.slice(0, 1).map(({ uid }) => uid));
+            closeDialog();
+          }}
+          onLeave={() => leaving !== null && router.push(addressOf(leaving))}
+          onClose={closeDialog}
+        />
       ) : null}
       {state.saving.is === "refused" ? (
         <Refused saving={state.saving} session={session} className={(classId) => looks.get(classId)?.name ?? "class"} />
@@ -590,47 +391,6 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
   );
 }
 
-/** Listens for keys wherever the focus is on the page; what is typed into a field stays there. */
-function BenchKeys({
-  onKeyDown,
-  onBareEnd,
-  children,
-}: {
-  onKeyDown: (event: KeyboardEvent) => void;
-  onBareEnd: () => void;
-  children: React.ReactNode;
-}) {
-  const latest = useRef({ onKeyDown, onBareEnd });
-  latest.current = { onKeyDown, onBareEnd };
-  useEffect(() => {
-    const down = (event: KeyboardEvent) => latest.current.onKeyDown(event);
-    const up = (event: KeyboardEvent) => event.key === "`" && latest.current.onBareEnd();
-    window.addEventListener("keydown", down);
-    window.addEventListener("keyup", up);
-    return () => {
-      window.removeEventListener("keydown", down);
-      window.removeEventListener("keyup", up);
-    };
-  }, []);
-  return <>{children}</>;
-}
-
-/** The classes' colours as a canvas takes them: style sheets' variables worked out. */
-function useResolvedColours(
-  classes: readonly { id: number; colour: number }[] | undefined,
-): ReadonlyMap<number, string> {
-  const [colours, setColours] = useState<ReadonlyMap<number, string>>(new Map());
-  useEffect(() => {
-    const probe = document.createElement("span");
-    document.body.append(probe);
-    const resolved = new Map(
-      classes?.map(({ id, colour }) => {
-        probe.style.color = classColour(colour);
-        return [id, getComputedStyle(probe).color] as const;
-      }),
-    );
-    probe.remove();
-    setColours(resolved);
-  }, [classes]);
-  return colours;
-}
+const noLines: readonly (readonly [number, number])[] = [];
+/** A class without keypoints is marked by one point. */
+const onePoint: readonly string[] = ["point"];

@@ -1,20 +1,32 @@
 "use client";
 import type { StockImage } from "@larder/server/services/stock";
+import { useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
+import { useRouter } from "next/navigation";
 import { useEffect } from "react";
+import { benchQuery } from "./use-session";
 
-/** The neighbours in the row, the image on the bench among them; the pictures beside it are fetched and decoded ahead. */
+/**
+ * The neighbours in the row, the image on the bench among them; pages, labels and pictures of those beside it are fetched
+ * and decoded ahead.
+ */
 export function FilmStrip({
+  collection,
   images,
   image,
   ahead,
   addressOf,
+  onOpen,
 }: {
+  collection: number;
   images: readonly StockImage[];
   image: number;
   ahead: readonly (number | null)[];
   addressOf: (image: number) => string;
+  onOpen: (image: number) => void;
 }) {
+  const client = useQueryClient();
+  const router = useRouter();
   useEffect(() => {
     for (const id of ahead) {
       if (id === null) continue;
@@ -22,6 +34,8 @@ export function FilmStrip({
       picture.src = `/api/images/${id}/picture`;
       // One that cannot be decoded says so once it is opened.
       void picture.decode().catch(() => undefined);
+      void client.prefetchQuery(benchQuery(collection, id));
+      router.prefetch(addressOf(id));
     }
   }, [ahead.join(" ")]);
   return (
@@ -31,6 +45,11 @@ export function FilmStrip({
           key={id}
           href={addressOf(id)}
           aria-label={`${name}, ${state}`}
+          prefetch={false}
+          onNavigate={(event) => {
+            event.preventDefault();
+            onOpen(id);
+          }}
           {...(id === image ? { "aria-current": "page" as const } : {})}
           className="relative h-full shrink-0 overflow-hidden rounded-sm border-2 border-transparent opacity-60 hover:opacity-100 aria-[current=page]:border-dim-ink aria-[current=page]:opacity-100"
           style={{ aspectRatio: `${Math.min(2, Math.max(0.6, width / height))}` }}

@@ -91,6 +91,7 @@ export function pressed(
       if (draft?.of === "rotated-box" && draft.edge) return { draft: null, done: boxOnEdge(draft.from, draft.to, at) };
       return going({ of: "rotated-box", from: at, to: at, edge: false, through: at });
     case "polygon":
+    case "hole":
     case "trace":
     case "line": {
       const kind = tool === "line" ? "line" : "polygon";

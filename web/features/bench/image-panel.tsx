@@ -4,6 +4,8 @@ import type { Step } from "@larder/core/labels/step";
 import { splitNames, type Split } from "@larder/core/model/item";
 import type { ClassRow } from "@larder/server/services/classes";
 import { X } from "lucide-react";
+import { useState } from "react";
+import { Button } from "@/ui/button";
 
 const field = "h-7 w-full rounded-md border border-dim-rule bg-dim px-1.5 text-[12.5px] text-dim-ink";
 const chip = "inline-flex items-center gap-1 rounded-md border border-dim-rule px-1.5 py-0.5";
@@ -129,6 +131,48 @@ export function ImagePanel({
           />
         </label>
       ))}
+      <NewField names={Object.keys(labels.fields)} onSteps={onSteps} />
     </section>
+  );
+}
+
+/** A field that the image does not have yet. */
+function NewField({ names, onSteps }: { names: readonly string[]; onSteps: (steps: Step[]) => void }) {
+  const [name, setName] = useState("");
+  const [value, setValue] = useState("");
+  const wanted = name.trim();
+  const isReady = wanted !== "" && value.trim() !== "" && !names.includes(wanted);
+  return (
+    <form
+      className="grid grid-cols-[1fr_1fr_auto] items-end gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!isReady) return;
+        onSteps([{ do: "set-field", name: wanted, value: value.trim() }]);
+        setName("");
+        setValue("");
+      }}
+    >
+      <label>
+        <span className="block text-[11.5px] text-dim-ink-2">New field</span>
+        <input
+          className={field}
+          maxLength={200}
+          value={name}
+          placeholder="name"
+          onChange={({ target }) => setName(target.value)}
+        />
+      </label>
+      <input
+        className={field}
+        aria-label="Value of the new field"
+        value={value}
+        placeholder="value"
+        onChange={({ target }) => setValue(target.value)}
+      />
+      <Button look="dim" small type="submit" disabled={!isReady}>
+        Add
+      </Button>
+    </form>
   );
 }

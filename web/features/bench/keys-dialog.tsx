@@ -17,7 +17,8 @@ const others: readonly [string, string][] = [
   ["Home, End, /", "the whole picture, its full size, what is chosen"],
   ["` held down", "the picture without shapes"],
   ["F2", "nothing is on it (again: it is unlabeled)"],
-  ["F4, F6", "next unlabeled image, next one with suggestions"],
+  ["\\", "the first attribute of what is chosen; Tab walks on, Escape leaves it"],
+  ["F4, F6, F7", "next unlabeled image, next one with suggestions, next one like this"],
   ["+ and Delete on a suggestion", "take it, refuse it"],
 ];
 

@@ -8,7 +8,7 @@ import { Button } from "@/ui/button";
 import { Choice } from "@/ui/choice";
 import { Dialog, DialogCancel } from "@/ui/dialog";
 import { NumberInput } from "@/ui/number-input";
-import { kindWords } from "./words";
+import { kindWords } from "@/features/shapes/kind-words";
 
 const kinds = ["polygon", "mask", "rotated-box", "box"] as const;
 

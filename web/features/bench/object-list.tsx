@@ -5,7 +5,7 @@ import type { StockObject } from "@larder/core/labels/labels";
 import type { Shape } from "@larder/core/model/shape";
 import type { ClassRow } from "@larder/server/services/classes";
 import { classColour } from "@/ui/colours";
-import { kindWords } from "./words";
+import { kindWords } from "@/features/shapes/kind-words";
 
 const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 

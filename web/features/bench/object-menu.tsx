@@ -1,7 +1,7 @@
 "use client";
 import { cutOut, merged } from "@larder/core/editing/combine";
-import { grown, largestPart, withoutHoles } from "@larder/core/editing/mask-shape";
-import { mirrorShape, scaleAbout } from "@larder/core/editing/move";
+import { largestPart, withoutHoles } from "@larder/core/editing/mask-shape";
+import { mirrorShape } from "@larder/core/editing/move";
 import { shapeArea } from "@larder/core/geometry/shape";
 import type { StockObject } from "@larder/core/labels/labels";
 import type { Step } from "@larder/core/labels/step";
@@ -10,6 +10,7 @@ import type { Shape } from "@larder/core/model/shape";
 import { toast } from "sonner";
 import { Button } from "@/ui/button";
 import { Menu, MenuItem, MenuRule } from "@/ui/menu";
+import type { Amount } from "./amount-dialog";
 
 const isArea = ({ shape }: StockObject) => shape.kind !== "line" && shape.kind !== "keypoints";
 
@@ -20,6 +21,7 @@ export function ObjectMenu({
   size,
   onSteps,
   onChangeKind,
+  onAmount,
   onFollowing,
   onSplit,
 }: {
@@ -28,6 +30,7 @@ export function ObjectMenu({
   size: Size;
   onSteps: (steps: Step[]) => void;
   onChangeKind: () => void;
+  onAmount: (amount: Amount) => void;
   onFollowing: () => void;
   onSplit: () => void;
 }) {
@@ -82,8 +85,7 @@ export function ObjectMenu({
         <MenuItem onSelect={() => reshape((shape) => mirrorShape(shape, "upside-down", size))}>
           Mirror upside down
         </MenuItem>
-        <MenuItem onSelect={() => reshape((shape) => scaleAbout(shape, 1.1, size))}>A tenth larger</MenuItem>
-        <MenuItem onSelect={() => reshape((shape) => scaleAbout(shape, 1 / 1.1, size))}>A tenth smaller</MenuItem>
+        <MenuItem onSelect={() => onAmount("scale")}>Scale it</MenuItem>
         <MenuRule />
         {chosen.every(isArea) ? <MenuItem onSelect={onChangeKind}>Make it another kind of shape</MenuItem> : null}
         {chosen.length === 1 && chosen.every(isArea) ? (
@@ -123,10 +125,7 @@ export function ObjectMenu({
         {masks.length > 0 ? (
           <>
             <MenuRule />
-            <MenuItem onSelect={() => onMasks((mask) => grown(mask, 1))}>Grow by a pixel</MenuItem>
-            <MenuItem onSelect={() => onMasks((mask) => grown(mask, 5))}>Grow by 5 pixels</MenuItem>
-            <MenuItem onSelect={() => onMasks((mask) => grown(mask, -1))}>Shrink by a pixel</MenuItem>
-            <MenuItem onSelect={() => onMasks((mask) => grown(mask, -5))}>Shrink by 5 pixels</MenuItem>
+            <MenuItem onSelect={() => onAmount("grow")}>Grow or shrink it</MenuItem>
             <MenuItem onSelect={() => onMasks(withoutHoles)}>Fill its holes</MenuItem>
             <MenuItem onSelect={() => onMasks(largestPart)}>Keep its largest part</MenuItem>
           </>

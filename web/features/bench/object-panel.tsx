@@ -2,21 +2,19 @@
 import { attributeMisfit, type AttributeSchema } from "@larder/core/model/attribute-schema";
 import type { StockObject } from "@larder/core/labels/labels";
 import type { Step } from "@larder/core/labels/step";
-import { objectFlags, type AttributeValue } from "@larder/core/model/item";
+import { fitShape } from "@larder/core/editing/move";
+import { shapeBounds } from "@larder/core/geometry/shape";
+import { objectFlags, type AttributeValue, type Size } from "@larder/core/model/item";
 import type { Shape } from "@larder/core/model/shape";
 import { useState } from "react";
-import { NumberInput } from "@/ui/number-input";
+import { SettledNumber } from "./settled-number";
 
 const degrees = 180 / Math.PI;
 
-/** The numbers of a shape that can be typed, and the shape with one of them changed. */
-function numbersOf(shape: Shape): { name: string; value: number; with: (value: number) => Shape }[] {
-  if (shape.kind === "box")
-    return (["x", "y", "width", "height"] as const).map((name) => ({
-      name,
-      value: shape[name],
-      with: (value) => ({ ...shape, [name]: value }),
-    }));
+type TypedNumber = { name: string; value: number; with: (value: number) => Shape };
+
+/** The numbers of a shape that can be typed, and the shape with one of them changed: of any but boxes, those around it. */
+function numbersOf(shape: Shape, size: Size): TypedNumber[] {
   if (shape.kind === "rotated-box")
     return [
       ...(["cx", "cy", "width", "height"] as const).map((name) => ({
@@ -26,7 +24,16 @@ function numbersOf(shape: Shape): { name: string; value: number; with: (value: n
       })),
       { name: "angle °", value: shape.angle * degrees, with: (value) => ({ ...shape, angle: value / degrees }) },
     ];
-  return [];
+  const bounds = shapeBounds(shape);
+  if (!bounds) return [];
+  // What has no extent cannot be scaled to one.
+  const names = (["x", "y", "width", "height"] as const).filter((name) => name.length === 1 || bounds[name] > 0);
+  return names.map((name) => ({
+    name,
+    value: bounds[name],
+    with: (value) =>
+      shape.kind === "box" ? { ...shape, [name]: value } : fitShape(shape, { ...bounds, [name]: value }, size),
+  }));
 }
 
 const field = "h-7 w-full rounded-md border border-dim-rule bg-dim px-1.5 text-[12.5px] text-dim-ink";
@@ -56,6 +63,7 @@ function AttributeField({
       </span>
       {schema.kind === "choice" || schema.kind === "yes-no" ? (
         <select
+          data-attribute-field
           className={field}
           value={value === undefined ? "" : String(value)}
           onChange={({ target }) =>
@@ -74,6 +82,7 @@ function AttributeField({
         </select>
       ) : schema.kind === "several" ? (
         <select
+          data-attribute-field
           multiple
           size={Math.min(4, schema.values.length)}
           className={`${field} h-auto`}
@@ -89,6 +98,7 @@ function AttributeField({
         </select>
       ) : (
         <input
+          data-attribute-field
           className={field}
           type={schema.kind === "number" ? "number" : "text"}
           defaultValue={value === undefined ? "" : String(value)}
@@ -110,9 +120,11 @@ function AttributeField({
 export function ObjectPanel({
   objects,
   schemas,
+  size,
   onSteps,
 }: {
   objects: readonly StockObject[];
+  size: Size;
   schemas: readonly AttributeSchema[];
   onSteps: (steps: Step[]) => void;
 }) {
@@ -135,16 +147,13 @@ export function ObjectPanel({
     <section aria-label="The chosen object" className="space-y-2 border-b border-dim-rule pb-3 text-[12.5px]">
       {objects.length === 1 ? (
         <div className="grid grid-cols-4 gap-1.5">
-          {numbersOf(first.shape).map(({ name, value, with: changed }) => (
+          {numbersOf(first.shape, size).map(({ name, value, with: changed }) => (
             <label key={name} className="block">
               <span className="block text-[11.5px] text-dim-ink-2">{name}</span>
-              <NumberInput
+              <SettledNumber
                 value={Number(value.toFixed(2))}
-                min={name.includes("width") || name.includes("height") ? 0.01 : -1e6}
-                max={1e6}
-                step={0.5}
-                className="h-7 w-full border-dim-rule! bg-dim! px-1! text-[12.5px]"
-                onChange={(next) => onSteps([{ do: "set-shape", uid: first.uid, shape: changed(next) }])}
+                min={name === "width" || name === "height" ? 0.01 : -1e6}
+                onSettle={(next) => onSteps([{ do: "set-shape", uid: first.uid, shape: changed(next) }])}
               />
             </label>
           ))}

@@ -13,22 +13,24 @@ import {
   type Point,
   type View,
 } from "@larder/core/editing/view";
-import { rotatedBoxCorners, shapeBounds } from "@larder/core/geometry/shape";
-import { boxBetween, boxOnEdge, isAccident } from "@larder/core/editing/drawing";
+import { shapeBounds } from "@larder/core/geometry/shape";
+import { boxBetween, isAccident } from "@larder/core/editing/drawing";
+import { snapPoint } from "@larder/core/editing/snap";
 import type { StockObject } from "@larder/core/labels/labels";
 import type { Size } from "@larder/core/model/item";
 import type { Box, Shape } from "@larder/core/model/shape";
 import { forwardRef, useEffect, useImperativeHandle, useLayoutEffect, useRef, useState } from "react";
 import { finished, moved, pressed, released, stepBack, type Draft, type Surroundings } from "./gestures";
-import { addOutline, paintObject, toPictureFrame } from "./paint";
+import { paintObject, toPictureFrame } from "./paint";
+import { paintDraft, paintWords } from "./paint-draft";
+import { paintGrips, turnReach } from "./paint-grips";
+import { paintLoupe } from "./paint-loupe";
 import type { PicturePixels } from "./picture-pixels";
+import { StrokePixels } from "./stroke-pixels";
 import { paintsMasks, type Tool } from "./tools";
 
 /** How near the pointer has to come, in screen pixels; a finger is broader. */
 const reach = { mouse: 7, pen: 9, touch: 16 } as const;
-const turnReach = 22;
-const loupeSize = 132;
-const loupeZoom = 6;
 
 export type Stroke = { tool: Tool; points: readonly number[]; radius: number; take: boolean };
 
@@ -71,9 +73,10 @@ type Props = {
   selected: ReadonlySet<string>;
   tool: Tool;
   brush: number;
-  /** The colour that what is drawn next has, and how many points its skeleton has. */
+  /** The colour that what is drawn next has, the names of its keypoints in order, and which of them are joined. */
   colour: string;
-  keypoints: number;
+  keypoints: readonly string[];
+  skeleton: readonly (readonly [number, number])[];
   opacity: number;
   filled: boolean;
   /** The picture without any shapes. */
@@ -89,6 +92,28 @@ type Props = {
   onPointer: (place: Point | null) => void;
 };
 
+/** How far a grip is pulled; a corner is drawn to what lies near it. */
+function pulledBy(
+  { grip, x, y }: PlacedGrip,
+  kind: Shape["kind"],
+  from: Point,
+  at: Point,
+  { outlines, size, near, snaps }: Surroundings,
+): [number, number] {
+  const [dx, dy] = [at[0] - from[0], at[1] - from[1]];
+  const isCorner = grip.of === "corner" || grip.of === "between" || (grip.of === "side" && kind === "box");
+  if (!snaps || !isCorner) return [dx, dy];
+  const place = snapPoint(x + dx, y + dy, outlines, size, near);
+  return [place.x - x, place.y - y];
+}
+
+/** Which point comes next, in the order of its class. */
+function keypointWords(draft: Draft | null, names: readonly string[]): string {
+  const at = draft?.of === "keypoints" ? draft.points.length : 0;
+  const name = names[at];
+  return name === undefined || names.length < 2 ? "" : `${name} (${at + 1} of ${names.length})`;
+}
+
 /** The picture with its shapes, and the pointer that draws and mends them. */
 export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, handle) {
   const frame = useRef<HTMLDivElement>(null);
@@ -99,6 +124,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
   const view = useRef<View | null>(props.startView);
   const room = useRef<Size>({ width: 0, height: 0 });
   const draft = useRef<Draft | null>(null);
+  const strokePixels = useRef<StrokePixels | null>(null);
   const drag = useRef<Drag | null>(null);
   const pointer = useRef<Point | null>(null);
   const touches = useRef(new Map<number, Point>());
@@ -115,12 +141,14 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
   const shownView = (): View => view.current ?? fittingView(latest.current.size, room.current);
   const around = (alt: boolean): Surroundings => {
     const { objects, size, pixels, keypoints } = latest.current;
+    const pulled = drag.current?.of === "grip" ? drag.current.uid : null;
     const distance = near.current / shownView().scale;
     const here = pointer.current && toImage(shownView(), pointer.current);
     const outlines =
       here && !alt
         ? objects
-            .filter(({ shape }) => {
+            .filter(({ uid, shape }) => {
+              if (uid === pulled) return false;
               const box = shapeBounds(shape);
               return (
                 box !== null &&
@@ -132,129 +160,14 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
             })
             .flatMap(({ shape }) => outlinesOf(shape))
         : [];
-    return { size, outlines, near: distance, edges: () => pixels?.edges() ?? null, keypoints, snaps: !alt };
-  };
-
-  const paintDraft = (context: CanvasRenderingContext2D, at: View) => {
-    const now = draft.current;
-    if (!now) return;
-    const { colour, brush, tool } = latest.current;
-    context.strokeStyle = colour;
-    context.fillStyle = colour;
-    context.lineWidth = 2 / at.scale;
-    context.setLineDash([]);
-    context.beginPath();
-    let words = "";
-    if (now.of === "box") {
-      const box = boxBetween(now.from, now.to);
-      context.rect(box.x, box.y, box.width, box.height);
-      words = `${Math.round(box.width)} × ${Math.round(box.height)}`;
-    } else if (now.of === "rotated-box") {
-      const shape = now.edge ? boxOnEdge(now.from, now.to, now.through) : null;
-      addOutline(
-        context,
-        shape?.kind === "rotated-box" ? rotatedBoxCorners(shape) : [...now.from, ...now.to],
-        shape !== null,
-      );
-      if (shape?.kind === "rotated-box") words = `${Math.round(shape.width)} × ${Math.round(shape.height)}`;
-    } else if (now.of === "path") {
-      addOutline(context, [...now.points, ...now.live, ...now.to], false);
-    } else if (now.of === "keypoints") {
-      for (const { x, y, v } of now.points) {
-        if (v === 0) continue;
-        context.moveTo(x + 4 / at.scale, y);
-        context.arc(x, y, 4 / at.scale, 0, 2 * Math.PI);
-      }
-    } else {
-      addOutline(context, now.points, tool === "lasso");
-      if (tool === "brush" || tool === "rub") {
-        context.lineWidth = brush;
-        context.lineCap = "round";
-        context.lineJoin = "round";
-        context.globalAlpha = 0.45;
-        if (tool === "rub") context.strokeStyle = "#1d201e";
-        // A line of one point is not drawn; a dot is.
-        if (now.points.length === 2) context.lineTo((now.points[0] as number) + 0.01, now.points[1] as number);
-      }
-    }
-    context.stroke();
-    context.globalAlpha = 1;
-    context.lineCap = "butt";
-    if (now.of === "path") {
-      context.beginPath();
-      for (let i = 0; i + 1 < now.points.length; i += 2)
-        context.rect(
-          (now.points[i] as number) - 2.5 / at.scale,
-          (now.points[i + 1] as number) - 2.5 / at.scale,
-          5 / at.scale,
-          5 / at.scale,
-        );
-      context.fill();
-    }
-    if (words && pointer.current) {
-      const ratio = window.devicePixelRatio || 1;
-      context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      context.font = "600 12px var(--font-text), sans-serif";
-      const [x, y] = [pointer.current[0] + 14, pointer.current[1] + 18];
-      context.fillStyle = "#1d201ecc";
-      context.fillRect(x - 4, y - 12, context.measureText(words).width + 8, 17);
-      context.fillStyle = "#fff";
-      context.fillText(words, x, y);
-    }
-  };
-
-  const paintGrips = (context: CanvasRenderingContext2D, shape: Shape, at: View) => {
-    context.setLineDash([]);
-    context.lineWidth = 1.4 / at.scale;
-    const chosen = new Set(corners.current.map(({ grip }) => gripKey(grip)));
-    const grips = gripsOf(shape, turnReach / at.scale);
-    for (const [n, { grip, x, y }] of grips.entries()) {
-      const isMiddle = grip.of === "between" || grip.of === "point-between";
-      const before = grips[n - 1];
-      const room = before ? Math.hypot(x - before.x, y - before.y) * at.scale : Infinity;
-      // Where corners lie close together, what lies between them would hide them.
-      if (isMiddle && room < 9) continue;
-      const half = (isMiddle || room < 5 ? 2 : 3.6) / at.scale;
-      context.beginPath();
-      if (grip.of === "turn") context.arc(x, y, 4.5 / at.scale, 0, 2 * Math.PI);
-      else context.rect(x - half, y - half, 2 * half, 2 * half);
-      context.fillStyle = chosen.has(gripKey(grip)) ? "#f2c14e" : "#fff";
-      context.strokeStyle = "#1d201e";
-      context.fill();
-      context.stroke();
-    }
-  };
-
-  /** A piece of the picture under the pointer, enlarged, while a corner is placed. */
-  const paintLoupe = (context: CanvasRenderingContext2D, at: View, ratio: number) => {
-    const place = pointer.current;
-    const { picture } = latest.current;
-    const placing = drag.current?.of === "grip" || (draft.current && draft.current.of !== "stroke");
-    if (!place || !picture || !placing || at.scale > 3) return;
-    const [x, y] = toImage(at, place);
-    const side = loupeSize / loupeZoom;
-    const left = place[0] < loupeSize + 40 && place[1] < loupeSize + 40 ? room.current.width - loupeSize - 10 : 10;
-    context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    context.save();
-    context.beginPath();
-    context.rect(left, 10, loupeSize, loupeSize);
-    context.fillStyle = "#1d201e";
-    context.fill();
-    context.clip();
-    context.imageSmoothingEnabled = false;
-    context.drawImage(picture, x - side / 2, y - side / 2, side, side, left, 10, loupeSize, loupeSize);
-    context.restore();
-    context.strokeStyle = "#fff";
-    context.lineWidth = 1;
-    context.strokeRect(left, 10, loupeSize, loupeSize);
-    context.beginPath();
-    context.moveTo(left + loupeSize / 2, 10);
-    context.lineTo(left + loupeSize / 2, 10 + loupeSize);
-    context.moveTo(left, 10 + loupeSize / 2);
-    context.lineTo(left + loupeSize, 10 + loupeSize / 2);
-    context.globalAlpha = 0.6;
-    context.stroke();
-    context.globalAlpha = 1;
+    return {
+      size,
+      outlines,
+      near: distance,
+      edges: () => pixels?.edges() ?? null,
+      keypoints: keypoints.length,
+      snaps: !alt,
+    };
   };
 
   const paint = () => {
@@ -310,7 +223,12 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       );
     const chosen = chosenObject();
     if (chosen && tool === "mend" && drag.current?.of !== "move")
-      paintGrips(context, drag.current?.of === "grip" ? drag.current.now : chosen.shape, at);
+      paintGrips(
+        context,
+        drag.current?.of === "grip" ? drag.current.now : chosen.shape,
+        new Set(corners.current.map(({ grip }) => gripKey(grip))),
+        at,
+      );
     if (drag.current?.of === "frame") {
       const box = boxBetween(drag.current.from, drag.current.to);
       context.setLineDash([4 / at.scale, 3 / at.scale]);
@@ -318,7 +236,12 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       context.lineWidth = 1 / at.scale;
       context.strokeRect(box.x, box.y, box.width, box.height);
     }
-    paintDraft(context, at);
+    if (strokePixels.current) strokePixels.current.paint(context, at.scale);
+    const { keypoints, skeleton } = latest.current;
+    const look = { colour, brush, isArea: tool === "lasso", paintsPixels: strokePixels.current !== null, skeleton };
+    const drawn = draft.current && paintDraft(context, draft.current, look, at);
+    const words = tool === "keypoints" ? keypointWords(draft.current, keypoints) : drawn;
+    if (words && pointer.current) paintWords(context, words, pointer.current, ratio);
     toPictureFrame(context, at, ratio);
     if ((tool === "brush" || tool === "rub") && pointer.current) {
       const [x, y] = toImage(at, pointer.current);
@@ -329,7 +252,9 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       context.strokeStyle = tool === "rub" ? "#fff" : colour;
       context.stroke();
     }
-    paintLoupe(context, at, ratio);
+    const isPlacing = drag.current?.of === "grip" || (draft.current && draft.current.of !== "stroke");
+    if (isPlacing && pointer.current && latest.current.picture)
+      paintLoupe(context, latest.current.picture, pointer.current, at, room.current, ratio);
   };
   const repaint = () => {
     if (waiting.current === 0) waiting.current = requestAnimationFrame(paint);
@@ -347,6 +272,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
   }, [props.selected]);
   useEffect(() => {
     draft.current = null;
+    strokePixels.current = null;
   }, [props.tool, props.address]);
   useLayoutEffect(() => {
     const element = frame.current;
@@ -410,7 +336,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       const now = draft.current;
       if (!now) return false;
       draft.current = null;
-      end(finished(now, latest.current.keypoints), 0.5);
+      end(finished(now, latest.current.keypoints.length), 0.5);
       repaint();
       return true;
     },
@@ -423,6 +349,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     cancel: () => {
       const was = draft.current !== null || drag.current !== null;
       draft.current = null;
+      strokePixels.current = null;
       drag.current = null;
       repaint();
       return was;
@@ -432,8 +359,8 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       if (tool !== "keypoints" || draft.current?.of !== "keypoints") return false;
       const points = [...draft.current.points, { x: 0, y: 0, v: 0 as const }];
       draft.current = { ...draft.current, points };
-      if (points.length >= keypoints) {
-        const shape = finished(draft.current, keypoints);
+      if (points.length >= keypoints.length) {
+        const shape = finished(draft.current, keypoints.length);
         draft.current = null;
         end(shape, 0);
       }
@@ -508,6 +435,14 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     drag.current = { of: "move", objects: chosenNow, from: at, dx: 0, dy: 0 };
   };
 
+  /** What a brush goes over is shown pixel by pixel. */
+  const followStroke = () => {
+    const { tool, size, brush, colour } = latest.current;
+    if (draft.current?.of !== "stroke" || (tool !== "brush" && tool !== "rub")) return;
+    strokePixels.current ??= new StrokePixels(size, brush / 2, tool === "rub" ? "#1d201e" : colour);
+    strokePixels.current.follow(draft.current.points);
+  };
+
   const onPointerDown = (event: React.PointerEvent<HTMLDivElement>) => {
     event.currentTarget.focus({ preventScroll: true });
     event.currentTarget.setPointerCapture(event.pointerId);
@@ -520,6 +455,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
         // A second finger zooms and pans; what the first began is given up.
         const [a, b] = [...touches.current.values()] as [Point, Point];
         draft.current = draft.current?.of === "path" || draft.current?.of === "keypoints" ? draft.current : null;
+        strokePixels.current = null;
         drag.current = {
           of: "pinch",
           distance: Math.hypot(a[0] - b[0], a[1] - b[1]),
@@ -540,6 +476,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     else {
       const next = pressed(draft.current, tool, at, around(event.altKey), { shift: event.shiftKey });
       draft.current = next.draft;
+      followStroke();
       end(next.done, 0.5);
     }
     repaint();
@@ -565,7 +502,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       setView(panBy(shownView(), place[0] - (before?.[0] ?? place[0]), place[1] - (before?.[1] ?? place[1])));
     } else if (now?.of === "grip") {
       const { shape, grip, from } = now;
-      const [dx, dy] = [at[0] - from[0], at[1] - from[1]];
+      const [dx, dy] = pulledBy(grip, shape.kind, from, at, around(event.altKey));
       drag.current = {
         ...now,
         now:
@@ -587,6 +524,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       );
       for (const one of [...places, at])
         draft.current = moved(draft.current, latest.current.tool, one, held, around(event.altKey));
+      followStroke();
     }
     repaint();
   };
@@ -608,6 +546,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     } else if (!now && draft.current?.of === "stroke") {
       const { points } = draft.current;
       draft.current = null;
+      strokePixels.current = null;
       onStroke({ tool, points, radius: brush / 2, take: !event.altKey });
     } else if (!now && draft.current) {
       const next = released(draft.current, around(event.altKey));
@@ -624,7 +563,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       aria-label="The picture with its objects"
       aria-roledescription="drawing surface"
       tabIndex={0}
-      className="relative min-h-0 flex-1 touch-none overflow-hidden outline-none select-none focus-visible:ring-1 focus-visible:ring-dim-ink-2"
+      className="relative min-h-0 flex-1 touch-none overflow-hidden outline-none select-none"
       style={{ cursor: hand ? "grab" : props.tool === "mend" ? "default" : "crosshair" }}
       onPointerDown={onPointerDown}
       onPointerMove={onPointerMove}
@@ -633,6 +572,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
         touches.current.clear();
         drag.current = null;
         draft.current = null;
+        strokePixels.current = null;
         repaint();
       }}
       onPointerLeave={() => {

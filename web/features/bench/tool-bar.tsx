@@ -12,7 +12,7 @@ export function ToolBar({ tool, onTool }: { tool: Tool; onTool: (tool: Tool) => 
           aria-pressed={tool === one}
           title={`${help} (${key})`}
           onClick={() => onTool(one)}
-          className="relative flex h-12 w-[58px] flex-col items-center justify-center gap-0.5 rounded-md text-[11px] text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-pressed:bg-dim-ink aria-pressed:text-dim"
+          className="relative flex h-12 min-w-[56px] px-1 flex-col items-center justify-center gap-0.5 rounded-md text-[11px] text-dim-ink-2 hover:bg-dim-2 hover:text-dim-ink aria-pressed:bg-dim-ink aria-pressed:text-dim"
         >
           <Icon size={16} aria-hidden="true" />
           <span className="whitespace-nowrap">{name}</span>

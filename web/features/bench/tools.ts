@@ -2,6 +2,7 @@
 import {
   Brush,
   Circle,
+  Donut,
   Eraser,
   Hexagon,
   Lasso,
@@ -29,12 +30,13 @@ export type Tool =
   | "rub"
   | "lasso"
   | "fill"
+  | "hole"
   | "split";
 
 export const tools: readonly { tool: Tool; key: string; name: string; icon: LucideIcon; help: string }[] = [
   { tool: "mend", key: "1", name: "Mend", icon: MousePointer2, help: "Choose, move, and pull at corners" },
   { tool: "box", key: "2", name: "Box", icon: Square, help: "Drag, or click two corners" },
-  { tool: "rotated-box", key: "3", name: "Turned box", icon: Slash, help: "Drag one edge, then click how wide it is" },
+  { tool: "rotated-box", key: "3", name: "Rotated box", icon: Slash, help: "Drag one edge, then click how wide it is" },
   {
     tool: "polygon",
     key: "4",
@@ -73,6 +75,7 @@ export const tools: readonly { tool: Tool; key: string; name: string; icon: Luci
     help: "Draw around what belongs to a mask; with Alt what does not",
   },
   { tool: "fill", key: "-", name: "Fill", icon: PaintBucket, help: "Click into what a mask encloses" },
+  { tool: "hole", key: "'", name: "Hole", icon: Donut, help: "Draw an outline: it is cut out of the chosen area" },
   {
     tool: "propose",
     key: ";",

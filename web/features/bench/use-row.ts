@@ -7,6 +7,8 @@ import { api } from "@/features/live/api";
 /** As many images of the row are known on each side of the one that was opened. */
 const eachSide = 5000;
 const shownEachSide = 6;
+/** What was on the bench since the page was loaded: *next like this* does not go back and forth between two. */
+const opened = new Set<number>();
 
 /**
  * The row one works through: the images that a selection meant when the bench was opened, in its order. It stays as it
@@ -29,6 +31,7 @@ export function useRow(collection: number, image: number, query: string) {
       return { ids, start };
     },
   });
+  opened.add(image);
   const at = row?.ids.indexOf(image) ?? -1;
   const shown = useMemo(
     () => (row && at >= 0 ? row.ids.slice(Math.max(0, at - shownEachSide), at + shownEachSide + 1) : [image]),
@@ -58,6 +61,18 @@ export function useRow(collection: number, image: number, query: string) {
       const parameters = new URLSearchParams({ where, start: "0", limit: "10000" });
       const ids = new Set(await api<number[]>(`/api/collections/${collection}/stock/ids?${parameters}`));
       return row.ids.slice(at + 1).find((id) => ids.has(id)) ?? null;
+    },
+    /** The image of the row most like this one that was not opened yet; null where there is none. */
+    nextLike: async (): Promise<number | null> => {
+      if (!row) return null;
+      const parameters = new URLSearchParams(query);
+      parameters.set("sort", "like");
+      parameters.delete("like");
+      for (const [name, value] of Object.entries({ like: String(image), start: "0", limit: "10000" }))
+        parameters.append(name, value);
+      const inRow = new Set(row.ids);
+      const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${parameters}`);
+      return ids.find((id) => inRow.has(id) && !opened.has(id)) ?? null;
     },
     following: (n: number) => row?.ids.slice(at + 1, at + 1 + n) ?? [],
   };

@@ -7,12 +7,16 @@ import { Session, type SessionState } from "./session";
 
 const nothing = { subscribe: () => () => undefined, snapshot: (): SessionState | null => null };
 
+/** How an image is fetched for the bench, also ahead of its opening. */
+export const benchQuery = (collection: number, id: number) => ({
+  queryKey: ["bench", collection, id],
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    api<BenchImage>(`/api/collections/${collection}/bench/${id}`, { signal }),
+});
+
 /** The image on the bench and the work on it; `session` is null until it is there. */
 export function useSession(collection: number, id: number) {
-  const { data: image, error } = useQuery({
-    queryKey: ["bench", collection, id],
-    queryFn: ({ signal }) => api<BenchImage>(`/api/collections/${collection}/bench/${id}`, { signal }),
-  });
+  const { data: image, error } = useQuery(benchQuery(collection, id));
   const [session, setSession] = useState<Session | null>(null);
   const opened = image?.id === id;
   useEffect(() => {

@@ -1,6 +1,6 @@
 "use client";
-import { Popover } from "radix-ui";
 import { Button } from "@/ui/button";
+import { Popover } from "@/ui/popover";
 
 export type Light = { brightness: number; contrast: number; gamma: number; opacity: number; filled: boolean };
 export const usualLight: Light = { brightness: 100, contrast: 100, gamma: 100, opacity: 100, filled: false };
@@ -38,60 +38,55 @@ export function ViewMenu({
   classes: readonly { id: number; name: string }[];
 }) {
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
+    <Popover
+      label="How it is shown"
+      className="w-64 space-y-2 p-3 text-[12.5px]"
+      trigger={
         <Button look="dim" small>
           View
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="How it is shown"
-          className="z-50 w-64 space-y-2 rounded-md border border-rule-strong bg-sheet p-3 text-[12.5px]"
+      }
+    >
+      {sliders.map(({ name, label, least, most }) => (
+        <label key={name} className="grid grid-cols-[72px_1fr_38px] items-center gap-2">
+          {label}
+          <input
+            type="range"
+            className="w-full min-w-0"
+            min={least}
+            max={most}
+            value={light[name]}
+            onChange={({ target }) => onLight({ ...light, [name]: target.valueAsNumber })}
+          />
+          <span className="text-right tabular-nums">{light[name]}%</span>
+        </label>
+      ))}
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={light.filled}
+          onChange={({ target }) => onLight({ ...light, filled: target.checked })}
+        />
+        Areas filled
+      </label>
+      <label className="block">
+        Show only
+        <select
+          className="ml-2 h-7 rounded-md border border-rule-strong bg-sheet px-1.5"
+          value={only ?? ""}
+          onChange={({ target }) => onOnly(target.value === "" ? null : Number(target.value))}
         >
-          {sliders.map(({ name, label, least, most }) => (
-            <label key={name} className="grid grid-cols-[72px_1fr_38px] items-center gap-2">
-              {label}
-              <input
-                type="range"
-                min={least}
-                max={most}
-                value={light[name]}
-                onChange={({ target }) => onLight({ ...light, [name]: target.valueAsNumber })}
-              />
-              <span className="text-right tabular-nums">{light[name]}%</span>
-            </label>
+          <option value="">all classes</option>
+          {classes.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
           ))}
-          <label className="flex items-center gap-2">
-            <input
-              type="checkbox"
-              checked={light.filled}
-              onChange={({ target }) => onLight({ ...light, filled: target.checked })}
-            />
-            Areas filled
-          </label>
-          <label className="block">
-            Show only
-            <select
-              className="ml-2 h-7 rounded-md border border-rule-strong bg-sheet px-1.5"
-              value={only ?? ""}
-              onChange={({ target }) => onOnly(target.value === "" ? null : Number(target.value))}
-            >
-              <option value="">all classes</option>
-              {classes.map(({ id, name }) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <Button small onClick={() => onLight(usualLight)}>
-            As it is
-          </Button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        </select>
+      </label>
+      <Button small onClick={() => onLight(usualLight)}>
+        As it is
+      </Button>
+    </Popover>
   );
 }

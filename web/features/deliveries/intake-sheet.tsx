@@ -8,7 +8,7 @@ import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useClasses, useCollection, useDelivery, useSheetNumbers } from "@/features/live/queries";
-import { stockLink } from "@/features/stock/link";
+import { benchLink, stockLink } from "@/features/stock/link";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { PageHead } from "@/ui/page-head";
@@ -150,9 +150,14 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
           </Button>
         ) : null}
         {delivery.status === "taken" ? (
-          <Button look="go" asChild>
-            <Link href={stockLink(collection, { delivery: [delivery.name] })}>See it in stock</Link>
-          </Button>
+          <>
+            <Button asChild>
+              <Link href={benchLink(collection, { delivery: [delivery.name] })}>Label it on the bench</Link>
+            </Button>
+            <Button look="go" asChild>
+              <Link href={stockLink(collection, { delivery: [delivery.name] })}>See it in stock</Link>
+            </Button>
+          </>
         ) : null}
       </PageHead>
       {open && images + relabeled <= 0 ? (

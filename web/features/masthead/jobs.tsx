@@ -1,5 +1,4 @@
 "use client";
-import { Popover } from "radix-ui";
 import { toast } from "sonner";
 import { api } from "@/features/live/api";
 import { useJobs, type Wire } from "@/features/live/queries";
@@ -7,6 +6,7 @@ import type { Job } from "@larder/server/jobs/queue";
 import { timeLeft } from "@/features/live/time-left";
 import { Button } from "@/ui/button";
 import { count, number } from "@/ui/words";
+import { Popover } from "@/ui/popover";
 
 type JobRow = Wire<Job>;
 
@@ -55,82 +55,79 @@ export function Jobs() {
   const live = all.filter((job) => job.status === "running" || job.status === "queued" || job.status === "paused");
   const first = live[0];
   return (
-    <Popover.Root>
-      <Popover.Trigger
-        className="flex h-[30px] items-center gap-2 rounded-md px-2 text-ink-2 hover:bg-well"
-        data-testid="jobs"
-      >
-        {first ? (
-          <Ring value={share(first)} />
-        ) : (
-          <span className="size-2 rounded-full bg-rule-strong" aria-hidden="true" />
-        )}
-        <span aria-live="polite">
-          {live.length === 0
-            ? "no jobs"
-            : live.length === 1
-              ? `${Math.round(share(first as JobRow) * 100)}% · 1 job`
-              : count(live.length, "job")}
-        </span>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="Jobs"
-          className="z-50 w-[380px] rounded-md border border-rule-strong bg-sheet p-4"
+    <Popover
+      label="Jobs"
+      className="w-[380px] p-4"
+      trigger={
+        <button
+          type="button"
+          className="flex h-[30px] items-center gap-2 rounded-md px-2 text-ink-2 hover:bg-well"
+          data-testid="jobs"
         >
-          {all.length === 0 ? <p className="text-ink-3">Nothing is running.</p> : null}
-          <ul className="flex flex-col gap-3.5">
-            {all.slice(0, 8).map((job) => (
-              <li key={job.id}>
-                <div className="flex items-baseline gap-3">
-                  <span className="min-w-0 flex-1 truncate font-medium">{job.title}</span>
-                  {live.includes(job) ? (
-                    <span className="flex gap-1">
-                      <Button
-                        small
-                        look="quiet"
-                        disabled={job.status !== "paused" && job.pauseRequested}
-                        onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}
-                      >
-                        {job.status === "paused" ? "Go on" : job.pauseRequested ? "Pausing" : "Pause"}
-                      </Button>
-                      <Button small look="quiet" disabled={job.stopRequested} onClick={() => void ask(job, "stop")}>
-                        {job.stopRequested ? "Stopping" : "Stop"}
-                      </Button>
-                    </span>
-                  ) : (
-                    <span className={`text-small ${job.status === "failed" ? "text-harm" : "text-ink-3"}`}>
-                      {job.status}
-                    </span>
-                  )}
+          {first ? (
+            <Ring value={share(first)} />
+          ) : (
+            <span className="size-2 rounded-full bg-rule-strong" aria-hidden="true" />
+          )}
+          <span aria-live="polite">
+            {live.length === 0
+              ? "no jobs"
+              : live.length === 1
+                ? `${Math.round(share(first as JobRow) * 100)}% · 1 job`
+                : count(live.length, "job")}
+          </span>
+        </button>
+      }
+    >
+      {all.length === 0 ? <p className="text-ink-3">Nothing is running.</p> : null}
+      <ul className="flex flex-col gap-3.5">
+        {all.slice(0, 8).map((job) => (
+          <li key={job.id}>
+            <div className="flex items-baseline gap-3">
+              <span className="min-w-0 flex-1 truncate font-medium">{job.title}</span>
+              {live.includes(job) ? (
+                <span className="flex gap-1">
+                  <Button
+                    small
+                    look="quiet"
+                    disabled={job.status !== "paused" && job.pauseRequested}
+                    onClick={() => void ask(job, job.status === "paused" ? "resume" : "pause")}
+                  >
+                    {job.status === "paused" ? "Go on" : job.pauseRequested ? "Pausing" : "Pause"}
+                  </Button>
+                  <Button small look="quiet" disabled={job.stopRequested} onClick={() => void ask(job, "stop")}>
+                    {job.stopRequested ? "Stopping" : "Stop"}
+                  </Button>
+                </span>
+              ) : (
+                <span className={`text-small ${job.status === "failed" ? "text-harm" : "text-ink-3"}`}>
+                  {job.status}
+                </span>
+              )}
+            </div>
+            {live.includes(job) ? (
+              <>
+                <div
+                  className="mt-1 h-[5px] overflow-hidden rounded-sm bg-well"
+                  role="progressbar"
+                  aria-label={job.title}
+                  aria-valuenow={Math.round(share(job) * 100)}
+                  aria-valuemin={0}
+                  aria-valuemax={100}
+                >
+                  <div className="h-full bg-act" style={{ width: `${share(job) * 100}%` }} />
                 </div>
-                {live.includes(job) ? (
-                  <>
-                    <div
-                      className="mt-1 h-[5px] overflow-hidden rounded-sm bg-well"
-                      role="progressbar"
-                      aria-label={job.title}
-                      aria-valuenow={Math.round(share(job) * 100)}
-                      aria-valuemin={0}
-                      aria-valuemax={100}
-                    >
-                      <div className="h-full bg-act" style={{ width: `${share(job) * 100}%` }} />
-                    </div>
-                    <p className="mt-1 flex justify-between text-small text-ink-3">
-                      <span>{stateOf(job)}</span>
-                      <span>{timeLeft(job)}</span>
-                    </p>
-                  </>
-                ) : job.status === "failed" ? (
-                  <p className="text-small text-harm">{job.message}</p>
-                ) : null}
-              </li>
-            ))}
-          </ul>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+                <p className="mt-1 flex justify-between text-small text-ink-3">
+                  <span>{stateOf(job)}</span>
+                  <span>{timeLeft(job)}</span>
+                </p>
+              </>
+            ) : job.status === "failed" ? (
+              <p className="text-small text-harm">{job.message}</p>
+            ) : null}
+          </li>
+        ))}
+      </ul>
+    </Popover>
   );
 }

@@ -39,7 +39,8 @@ export function StationLine({ collection, line, band }: { collection: number; li
   return (
     <nav aria-label="Stations" className="grid grid-cols-6 border-b-[3px]" style={{ borderColor: bandColour(band) }}>
       {stations(line).map(({ path, value, label, waits }) => {
-        const here = pathname.startsWith(`/c/${collection}/${path}`);
+        const places = path === "stock" ? ["stock", "bench", "bin"] : [path];
+        const here = places.some((place) => pathname.startsWith(`/c/${collection}/${place}`));
         return (
           <Link
             key={path}

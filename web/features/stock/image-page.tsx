@@ -9,6 +9,7 @@ import { useRouter } from "next/navigation";
 import { Fragment, useEffect, useState } from "react";
 import { api } from "@/features/live/api";
 import { useClasses } from "@/features/live/queries";
+import { kindWords } from "@/features/shapes/kind-words";
 import { Shapes } from "@/features/shapes/shapes";
 import { classColour } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
@@ -230,7 +231,7 @@ export function ImagePage({ collection, id }: { collection: number; id: number }
                   <span className="font-medium">{looks.get(object.classId)?.name}</span>
                   <span className="block text-[12px] text-dim-ink-2">
                     {[
-                      object.shape.kind === "polygon" ? "outline" : object.shape.kind,
+                      kindWords[object.shape.kind],
                       ...Object.entries(object.attributes).map(([name, value]) => `${name} ${String(value)}`),
                       ...flagWords.filter((flag) => object[flag] === true),
                     ].join(" · ")}

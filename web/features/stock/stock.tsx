@@ -71,6 +71,11 @@ export function Stock({ collection, formats }: { collection: number; formats: re
         <b className="font-semibold">{number(facets.matchingObjects)}</b>{" "}
         {facets.matchingObjects === 1 ? "object" : "objects"}
       </p>
+      {facets.matching > 0 ? (
+        <Button small asChild>
+          <Link href={`/c/${collection}/bench?${stock.address}`}>Mend on the bench</Link>
+        </Button>
+      ) : null}
       {bin && bin.images > 0 ? (
         <Link href={`/c/${collection}/bin`} className="text-ink-2 underline hover:text-ink">
           {number(bin.images)} in the bin

@@ -1,10 +1,11 @@
 import type { ShapeKind } from "@larder/core/model/shape";
 
+/** What each kind of shape is called on screens. */
 export const kindWords: Record<ShapeKind, string> = {
   box: "box",
-  "rotated-box": "turned box",
+  "rotated-box": "rotated box",
   polygon: "outline",
   mask: "mask",
-  keypoints: "points",
+  keypoints: "keypoints",
   line: "line",
 };
