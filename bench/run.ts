@@ -6,6 +6,7 @@ import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { benchConversion } from "./conversion";
+import { benchDrawing } from "./drawing";
 import { benchIntake } from "./intake";
 import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
@@ -20,6 +21,7 @@ import { benchWorkerMemory } from "./worker-memory";
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "propose") await benchPropose();
+  if (only === "all" || only === "drawing") await benchDrawing();
   if (only === "all" || only === "coco") await benchConversion(100_000);
   if (only === "all" || only === "render") await benchRender(200);
   if (!["all", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;

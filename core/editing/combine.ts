@@ -3,7 +3,7 @@ import { intersectPolygons, subtractPolygons, unitePolygons } from "../geometry/
 import { shapeBounds } from "../geometry/shape";
 import type { Size } from "../model/item";
 import type { Part, Shape } from "../model/shape";
-import { canvasOf, maskOf } from "./mask-shape";
+import { maskOfPiece, pieceAround, pieceOf } from "./mask-shape";
 import { areaParts } from "./outlines";
 
 type Pixelwise = (a: number, b: number) => number;
@@ -17,9 +17,15 @@ function combined(a: Shape, b: Shape, size: Size, polygons: Polygonwise, pixels:
     const parts = polygons(ours, theirs);
     return parts.length > 0 ? { kind: "polygon", parts } : null;
   }
-  const [canvas, other] = [canvasOf(a, size), canvasOf(b, size).bitmap];
-  canvas.bitmap.forEach((pixel, at) => (canvas.bitmap[at] = pixels(pixel, other[at] as number)));
-  return maskOf(canvas);
+  const around = pieceAround(
+    [a, b].flatMap((shape) => shapeBounds(shape) ?? []),
+    0,
+    size,
+  );
+  if (!around) return null;
+  const [piece, other] = [pieceOf(a, around), pieceOf(b, around).bitmap];
+  piece.bitmap.forEach((pixel, at) => (piece.bitmap[at] = pixels(pixel, other[at] as number)));
+  return maskOfPiece(piece, size);
 }
 
 /** The area that any of several shapes covers; null where one of them is no area. */

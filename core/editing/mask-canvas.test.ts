@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { segmentDistance } from "./distance";
 import { emptyCanvas, fillEnclosed, fillHoles, growMask, paintStroke, type MaskCanvas } from "./mask-canvas";
-import { changedMask, grown, largestPart, maskOf, withoutHoles } from "./mask-shape";
+import { changedMask, grown, largestPart, maskOfPiece, withoutHoles } from "./mask-shape";
 
 /** A canvas from rows of signs: # is in. */
 function drawn(...rows: string[]): MaskCanvas {
@@ -100,7 +100,8 @@ describe("growing", () => {
 });
 
 describe("a mask", () => {
-  const mask = maskOf(drawn("##...#", "##...#", "......", "...###", "...#.#", "...###"));
+  const canvas = drawn("##...#", "##...#", "......", "...###", "...#.#", "...###");
+  const mask = maskOfPiece({ ...canvas, left: 0, top: 0 }, canvas);
   if (!mask) throw new Error("there is a mask");
   it("loses its holes, keeps its largest part, and is none where nothing is left", () => {
     const filled = withoutHoles(mask);
@@ -108,7 +109,8 @@ describe("a mask", () => {
     expect(filled && bits(filled).filter(Boolean)).toHaveLength(15);
     expect(bits(largestPart(mask)).filter(Boolean)).toHaveLength(8);
     expect(grown(mask, -5)).toBeNull();
-    expect(changedMask(mask, ({ bitmap }) => void bitmap.fill(0))).toBeNull();
+    expect(changedMask(mask, 2, () => undefined)).toEqual(mask);
+    expect(changedMask(mask, 0, ({ bitmap }) => void bitmap.fill(0))).toBeNull();
   });
 });
 

@@ -4,7 +4,7 @@ import { simplifyRing } from "../geometry/simplify";
 import type { Size } from "../model/item";
 import type { Box, Part, Shape } from "../model/shape";
 import { fillHoles } from "./mask-canvas";
-import { largestPart, maskOf } from "./mask-shape";
+import { largestPart, maskOfPiece } from "./mask-shape";
 import { areaParts } from "./outlines";
 
 /** The longer side of what is looked at, in pixels: enough for an outline, little enough to wait for. */
@@ -62,7 +62,7 @@ export function outlineOfCrop(
 ): Extract<Shape, { kind: "polygon" }> | null {
   const bitmap = Uint8Array.from(pixels);
   fillHoles({ bitmap, width, height });
-  const mask = maskOf({ bitmap, width, height });
+  const mask = maskOfPiece({ bitmap, width, height, left: 0, top: 0 }, { width, height });
   const whole = mask && areaParts(largestPart(mask));
   if (!whole) return null;
   const parts = whole.map(([ring = []]): Part => [

@@ -2,12 +2,14 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import {
   bitmapFromRuns,
+  bitmapOfPiece,
   decodeCounts,
   encodeCounts,
   resizeCanvas,
   runsArea,
   runsBounds,
   runsFromBitmap,
+  runsOfPiece,
 } from "./run-length";
 
 /** The published definition, followed word by word and not for speed. */
@@ -118,6 +120,27 @@ describe("runs", () => {
         expect(runsBounds(runs, height)).toEqual(bounds);
         const larger = resizeCanvas(runs, { width, height }, { width: width + 3, height: height + 2 });
         expect(resizeCanvas(larger, { width: width + 3, height: height + 2 }, { width, height })).toEqual(runs);
+      }),
+    );
+  });
+});
+
+describe("a piece of a mask", () => {
+  const placed = fc
+    .record({ piece: bitmap, left: fc.nat(6), top: fc.nat(6), right: fc.nat(6), below: fc.nat(6) })
+    .map(({ piece: { width, height, bits }, left, top, right, below }) => ({
+      ...{ bits, piece: { x: left, y: top, width, height } },
+      ...{ width: left + width + right, height: top + height + below },
+    }));
+  it("gives the runs of the whole picture, and comes back from them", () => {
+    fc.assert(
+      fc.property(placed, ({ bits, piece, width, height }) => {
+        const whole = new Uint8Array(width * height);
+        for (let y = 0; y < piece.height; y++)
+          whole.set(bits.subarray(y * piece.width, (y + 1) * piece.width), (piece.y + y) * width + piece.x);
+        const counts = runsOfPiece(bits, piece, width, height);
+        expect(counts).toEqual(runsFromBitmap(whole, width, height));
+        expect([...bitmapOfPiece(counts, height, piece)]).toEqual([...bits]);
       }),
     );
   });

@@ -108,6 +108,47 @@ export function bitmapFromRuns(counts: readonly number[], width: number, height:
   return bitmap;
 }
 
+/** The row-major bitmap of a piece of a mask, whole pixels within its picture; `height` is that of the picture. */
+export function bitmapOfPiece(counts: readonly number[], height: number, piece: Box): Uint8Array {
+  const bitmap = new Uint8Array(piece.width * piece.height);
+  eachRun(counts, (from, to) => {
+    for (let column = Math.floor(from / height); column * height < to; column++) {
+      const x = column - piece.x;
+      if (x < 0 || x >= piece.width) continue;
+      const top = Math.max(0, Math.max(from - column * height, 0) - piece.y);
+      const bottom = Math.min(piece.height, Math.min(to - column * height, height) - piece.y);
+      for (let y = top; y < bottom; y++) bitmap[y * piece.width + x] = 1;
+    }
+  });
+  return bitmap;
+}
+
+/** Runs of a picture in which a piece holds all of the foreground; the counterpart of bitmapOfPiece. */
+export function runsOfPiece(bitmap: Uint8Array, piece: Box, width: number, height: number): number[] {
+  const counts: number[] = [];
+  let [last, written] = [0, 0];
+  const change = (at: number, value: number) => {
+    counts.push(at - written);
+    written = at;
+    last = value;
+  };
+  for (let x = 0; x < piece.width; x++) {
+    const column = (piece.x + x) * height + piece.y;
+    // What lies above and below the piece is background.
+    if (last === 1 && piece.height < height) change(column - height + piece.height, 0);
+    for (let y = 0, at = x; y < piece.height; y++, at += piece.width) {
+      const value = bitmap[at] ? 1 : 0;
+      if (value !== last) change(column + y, value);
+    }
+  }
+  if (last === 1 && written < width * height) {
+    const end = (piece.x + piece.width - 1) * height + piece.y + piece.height;
+    if (end < width * height) change(end, 0);
+  }
+  counts.push(width * height - written);
+  return counts;
+}
+
 /** Calls `take` with each run of foreground, as places counted column by column, `to` exclusive. */
 export function eachRun(counts: readonly number[], take: (from: number, to: number) => void): void {
   let at = 0;

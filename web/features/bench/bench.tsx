@@ -7,7 +7,7 @@ import type { BenchImage } from "@larder/server/services/bench";
 import type { ClassRow } from "@larder/server/services/classes";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { toast } from "sonner";
 import { useClasses } from "@/features/live/queries";
 import { useSelection } from "@/features/stock/use-selection";
@@ -38,6 +38,7 @@ import type { Session, SessionState } from "./session";
 import { Surface, type SurfaceHandle } from "./surface";
 import { ToolBar } from "./tool-bar";
 import type { Tool } from "./tools";
+import { pictureAddress } from "./pictures-ahead";
 import { useBenchPlace } from "./use-bench-place";
 import { useLastClasses } from "./use-last-classes";
 import { usePicture } from "./use-picture";
@@ -56,12 +57,12 @@ let keptBrush = 24;
 
 /** One image looked at closely, its labels drawn and mended. */
 export function Bench({ collection, id }: { collection: number; id: number }) {
-  const { image, error, session, state } = useSession(collection, id);
+  const { opened, error } = useSession(collection, id);
   const { data: classes } = useClasses(collection);
-  useWorkTime(image?.id);
+  useWorkTime(opened?.image.id);
   if (error) return <Trouble error={error} />;
-  if (!image || !classes || !session || !state) return <Loading what="the bench" />;
-  return <OpenBench collection={collection} image={image} classes={classes} session={session} state={state} />;
+  if (!opened || !classes) return <Loading what="the bench" />;
+  return <OpenBench collection={collection} wanted={id} classes={classes} {...opened} />;
 }
 
 type DialogName = "kind" | "following" | "keys" | "class" | "required" | Amount;
@@ -75,12 +76,15 @@ const noneThere: Record<Exclude<Place, "before" | "after">, string> = {
 
 function OpenBench({
   collection,
+  wanted,
   image,
   classes,
   session,
   state,
 }: {
   collection: number;
+  /** The image that is asked for; it is the one that is shown as soon as it is there. */
+  wanted: number;
   image: BenchImage;
   classes: readonly ClassRow[];
   session: Session;
@@ -90,10 +94,11 @@ function OpenBench({
   const { labels } = state.log;
   const router = useRouter();
   const { listQuery, address } = useSelection();
-  const row = useRow(collection, id, listQuery);
-  const { selected, setSelected, startView, keepView } = useBenchPlace(id);
+  const row = useRow(collection, wanted, listQuery);
+  const { selected, setSelected, startView, keepView } = useBenchPlace(wanted);
   const { ordered, note } = useLastClasses(collection, classes);
   const surface = useRef<SurfaceHandle>(null);
+  const scroller = useRef<HTMLDivElement>(null);
   const pointerWords = useRef<HTMLSpanElement>(null);
   const [tool, setTool] = useState<Tool>("mend");
   const [drawn, setDrawn] = useState<number | null>(null);
@@ -105,11 +110,16 @@ function OpenBench({
   const [dialog, setDialog] = useState<DialogName | null>(null);
   /** Where one was about to go when something required was found to be unsaid. */
   const [leaving, setLeaving] = useState<number | null>(null);
-  const pictureAddress = `/api/images/${id}/picture`;
-  const { picture, isBroken } = usePicture(pictureAddress);
+  const { picture, isBroken } = usePicture(id);
   const { proposal, busy: proposing, ...propose } = useProposal(picture?.element ?? null, size);
   const colours = useResolvedColours(classes);
 
+  // Another image is another piece of work: tool, class and brush stay as they are, what was begun does not go along.
+  useEffect(() => {
+    propose.end();
+    setTyped("");
+    setDialog(null);
+  }, [id]);
   const setLight = (next: Light) => setLightState((keptLight = next));
   const setBrush = (next: number) => setBrushState((keptBrush = Math.min(largestBrush, Math.max(smallestBrush, next))));
   const looks = useMemo(() => new Map(classes.map((one) => [one.id, one])), [classes]);
@@ -166,9 +176,11 @@ function OpenBench({
     setTyped("");
   };
   const addressOf = (other: number) => `/c/${collection}/bench/${other}?${address}`;
+  // All that is shown is here already: the server is not asked for a page.
+  const goTo = (other: number) => window.history.pushState(null, "", addressOf(other));
   const open = (other: number | null) => {
     if (other === null) return;
-    if (unsaid.length === 0) return router.push(addressOf(other));
+    if (unsaid.length === 0) return goTo(other);
     setLeaving(other);
     setDialog("required");
   };
@@ -217,7 +229,7 @@ function OpenBench({
             <FilmStrip
               collection={collection}
               images={row.neighbours}
-              image={id}
+              image={wanted}
               ahead={[row.after, row.before]}
               addressOf={addressOf}
               onOpen={open}
@@ -241,7 +253,7 @@ function OpenBench({
                 ref={surface}
                 picture={picture?.element ?? null}
                 pixels={picture?.pixels ?? null}
-                address={pictureAddress}
+                address={pictureAddress(id)}
                 filter={filterOf(light)}
                 size={size}
                 objects={visible}
@@ -316,7 +328,8 @@ function OpenBench({
             </p>
           </div>
           <div
-            className="min-h-0 flex-1 overflow-y-auto px-3 py-2"
+            ref={scroller}
+            className="relative min-h-0 flex-1 overflow-y-auto px-3 py-2"
             tabIndex={0}
             role="group"
             aria-label="Objects and image"
@@ -350,6 +363,7 @@ function OpenBench({
               objects={labels.objects}
               looks={looks}
               selected={selected}
+              scroller={scroller}
               onSelect={setSelected}
               onUncross={({ uid, shape }) =>
                 shape.kind === "polygon" &&
@@ -380,7 +394,10 @@ function OpenBench({
             setSelected(unsaid.slice(0, 1).map(({ uid }) => uid));
             closeDialog();
           }}
-          onLeave={() => leaving !== null && router.push(addressOf(leaving))}
+          onLeave={() => {
+            closeDialog();
+            if (leaving !== null) goTo(leaving);
+          }}
           onClose={closeDialog}
         />
       ) : null}

@@ -1,8 +1,9 @@
 /** What the bench does to the labels of its image, each as the steps it is. */
 import { cutOut, splitAlong } from "@larder/core/editing/combine";
-import { emptyCanvas, fillEnclosed, paintStroke, type MaskCanvas } from "@larder/core/editing/mask-canvas";
-import { canvasOf, maskOf } from "@larder/core/editing/mask-shape";
+import { fillEnclosed, paintStroke } from "@larder/core/editing/mask-canvas";
+import { maskOfPiece, pieceAround, pieceOf, toPiece, type MaskPiece } from "@larder/core/editing/mask-shape";
 import { moveShape } from "@larder/core/editing/move";
+import { boundsOfPoints } from "@larder/core/geometry/box";
 import { paintPolygon } from "@larder/core/geometry/rasterise";
 import { clipShape, reachesOutside, shapeBounds } from "@larder/core/geometry/shape";
 import type { Labels, StockObject } from "@larder/core/labels/labels";
@@ -57,10 +58,14 @@ export function commandsOn({
     setSelected([uid]);
   };
 
-  const paintMask = (paint: (canvas: MaskCanvas) => boolean) => {
-    const canvas = mask ? canvasOf(mask.shape, size) : emptyCanvas(size.width, size.height);
-    if (!paint(canvas)) return;
-    const shape = maskOf(canvas);
+  /** `painted`: the way that is gone over, and how far to each side of it. */
+  const paintMask = (painted: readonly number[], reach: number, paint: (piece: MaskPiece) => boolean) => {
+    const boxes = [boundsOfPoints(painted), mask && shapeBounds(mask.shape)].flatMap((box) => box ?? []);
+    const around = pieceAround(boxes, Math.ceil(reach) + 1, size);
+    if (!around) return;
+    const piece = pieceOf(mask?.shape ?? null, around);
+    if (!paint(piece)) return;
+    const shape = maskOfPiece(piece, size);
     if (mask && shape) take([{ do: "set-shape", uid: mask.uid, shape }]);
     else if (mask) take([{ do: "remove-object", uid: mask.uid }]);
     else if (shape) add(shape);
@@ -106,16 +111,18 @@ export function commandsOn({
     paint: ({ tool, points, radius, take: adds }: Stroke) => {
       const takesAway = tool === "rub" || (tool === "lasso" && !adds);
       if (takesAway && !mask) return void toast("Choose the mask to take something away from.");
-      paintMask((canvas) => {
-        if (tool === "lasso") paintPolygon(canvas.bitmap, [[[...points]]], size.width, size.height, takesAway ? 0 : 1);
-        else paintStroke(canvas, points, radius, takesAway ? 0 : 1);
+      const value = takesAway ? 0 : 1;
+      paintMask(points, tool === "lasso" ? 0 : radius, (piece) => {
+        const path = toPiece(points, piece);
+        if (tool === "lasso") paintPolygon(piece.bitmap, [[path]], piece.width, piece.height, value);
+        else paintStroke(piece, path, radius, value);
         return true;
       });
     },
     fill: (x: number, y: number) => {
       if (!mask) return void toast("Choose the mask whose inside is to be filled.");
-      paintMask((canvas) => {
-        const isFilled = fillEnclosed(canvas, Math.floor(x), Math.floor(y));
+      paintMask([], 0, (piece) => {
+        const isFilled = fillEnclosed(piece, Math.floor(x) - piece.left, Math.floor(y) - piece.top);
         if (!isFilled) toast("The mask does not enclose this place.");
         return isFilled;
       });

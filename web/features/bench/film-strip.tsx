@@ -2,13 +2,13 @@
 import type { StockImage } from "@larder/server/services/stock";
 import { useQueryClient } from "@tanstack/react-query";
 import Link from "next/link";
-import { useRouter } from "next/navigation";
 import { useEffect } from "react";
+import { decodedPicture } from "./pictures-ahead";
 import { benchQuery } from "./use-session";
 
 /**
- * The neighbours in the row, the image on the bench among them; pages, labels and pictures of those beside it are fetched
- * and decoded ahead.
+ * The neighbours in the row, the image on the bench among them; labels and pictures of those beside it are fetched and
+ * decoded ahead.
  */
 export function FilmStrip({
   collection,
@@ -26,16 +26,12 @@ export function FilmStrip({
   onOpen: (image: number) => void;
 }) {
   const client = useQueryClient();
-  const router = useRouter();
   useEffect(() => {
     for (const id of ahead) {
       if (id === null) continue;
-      const picture = new Image();
-      picture.src = `/api/images/${id}/picture`;
       // One that cannot be decoded says so once it is opened.
-      void picture.decode().catch(() => undefined);
+      void decodedPicture(id).catch(() => undefined);
       void client.prefetchQuery(benchQuery(collection, id));
-      router.prefetch(addressOf(id));
     }
   }, [ahead.join(" ")]);
   return (

@@ -10,13 +10,14 @@ import {
   withKeypoint,
   withPoint,
 } from "@larder/core/editing/drawing";
-import { TraceField, type EdgeCosts } from "@larder/core/editing/edge-trace";
+import { TraceField } from "@larder/core/editing/edge-trace";
 import type { Outline } from "@larder/core/editing/outlines";
 import { sharedEdge, snapPoint, type Snapped } from "@larder/core/editing/snap";
 import type { Point } from "@larder/core/editing/view";
 import { simplifyPath, simplifyRing } from "@larder/core/geometry/simplify";
 import type { Size } from "@larder/core/model/item";
 import type { Keypoint, Shape } from "@larder/core/model/shape";
+import type { EdgePiece } from "./picture-pixels";
 import type { Tool } from "./tools";
 
 /** What is being drawn. Places are the picture's pixels. */
@@ -33,7 +34,7 @@ export type Surroundings = {
   outlines: readonly Outline[];
   /** How near is near, in the picture's pixels. */
   near: number;
-  edges: () => EdgeCosts | null;
+  edgesAround: (x: number, y: number, reach: number) => EdgePiece | null;
   keypoints: number;
   snaps: boolean;
 };
@@ -41,18 +42,23 @@ export type Surroundings = {
 const traceReach = 260;
 /** A traced line goes by pixels; its corners may be so far off it. */
 const traceTolerance = 0.7;
-let field: TraceField | null = null;
+/** The ways from the last corner, for as long as it is the last. */
+let traced: { x: number; y: number; edges: EdgePiece; field: TraceField } | null = null;
 
 /** The traced way from the last corner to a place, without its first point; a straight one where none is found. */
-function liveTrace(points: readonly number[], to: Point, { edges, size }: Surroundings): number[] {
+function liveTrace(points: readonly number[], to: Point, { edgesAround, size }: Surroundings): number[] {
   const inside = (value: number, most: number) => Math.min(most - 1, Math.max(0, Math.floor(value)));
-  const seed: [number, number] = [inside(points.at(-2) ?? 0, size.width), inside(points.at(-1) ?? 0, size.height)];
-  if (!field || field.seed[0] !== seed[0] || field.seed[1] !== seed[1]) {
-    const costs = edges();
-    field = costs && new TraceField(costs, seed, traceReach);
+  const [x, y] = [inside(points.at(-2) ?? 0, size.width), inside(points.at(-1) ?? 0, size.height)];
+  if (traced?.x !== x || traced.y !== y) {
+    const edges = edgesAround(x, y, traceReach);
+    traced = edges && { x, y, edges, field: new TraceField(edges, [x - edges.left, y - edges.top], traceReach) };
   }
-  const path = field?.pathTo(inside(to[0], size.width), inside(to[1], size.height));
-  return path ? simplifyPath(path, traceTolerance).slice(2, -2) : [];
+  if (!traced) return [];
+  const { left, top } = traced.edges;
+  const path = traced.field.pathTo(inside(to[0], size.width) - left, inside(to[1], size.height) - top);
+  if (!path) return [];
+  const way = simplifyPath(path, traceTolerance).slice(2, -2);
+  return way.map((value, i) => value + (i % 2 === 0 ? left : top));
 }
 
 function snapped(at: Point, around: Surroundings): Snapped {

@@ -4,10 +4,13 @@ import { shapeBounds } from "@larder/core/geometry/shape";
 import type { StockObject } from "@larder/core/labels/labels";
 import type { Shape } from "@larder/core/model/shape";
 import type { ClassRow } from "@larder/server/services/classes";
-import { classColour } from "@/ui/colours";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useLayoutEffect, useRef, useState, type RefObject } from "react";
 import { kindWords } from "@/features/shapes/kind-words";
+import { classColour } from "@/ui/colours";
 
 const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
+const rowHeight = 27;
 
 /** Whether an outline crosses itself is worked out once a shape. */
 const crossing = new WeakMap<Shape, boolean>();
@@ -18,28 +21,57 @@ function isCrossed(shape: Shape): boolean {
   return known;
 }
 
-/** The objects in drawing order, what is drawn last at the end. */
+/** The objects in drawing order, what is drawn last at the end; only those in sight are on the page. */
 export function ObjectList({
   objects,
   looks,
   selected,
+  scroller,
   onSelect,
   onUncross,
 }: {
   objects: readonly StockObject[];
   looks: ReadonlyMap<number, ClassRow>;
   selected: ReadonlySet<string>;
+  /** What scrolls, with the list in it. */
+  scroller: RefObject<HTMLElement | null>;
   onSelect: (uids: readonly string[]) => void;
   onUncross: (object: StockObject) => void;
 }) {
+  const list = useRef<HTMLUListElement>(null);
+  const [above, setAbove] = useState(0);
+  // What stands above the list changes with what is chosen.
+  useLayoutEffect(() => setAbove(list.current?.offsetTop ?? 0));
+  const rows = useVirtualizer({
+    count: objects.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    getItemKey: (n) => objects[n]?.uid ?? n,
+    scrollMargin: above,
+    overscan: 8,
+  });
+  const only = selected.size === 1 ? objects.findIndex(({ uid }) => selected.has(uid)) : -1;
+  useEffect(() => {
+    if (only >= 0) rows.scrollToIndex(only, { align: "auto" });
+  }, [only]);
   return (
-    <ul aria-label="Objects" className="text-[12.5px]">
-      {objects.map((object) => {
+    <ul ref={list} aria-label="Objects" className="relative text-[12.5px]" style={{ height: rows.getTotalSize() }}>
+      {rows.getVirtualItems().map(({ index, start, key }) => {
+        const object = objects[index];
+        if (!object) return null;
         const look = looks.get(object.class);
         const box = shapeBounds(object.shape);
         const isChosen = selected.has(object.uid);
         return (
-          <li key={object.uid} className="border-b border-dim-rule">
+          <li
+            key={key}
+            ref={rows.measureElement}
+            data-index={index}
+            aria-posinset={index + 1}
+            aria-setsize={objects.length}
+            className="absolute inset-x-0 top-0 border-b border-dim-rule"
+            style={{ transform: `translateY(${start - above}px)` }}
+          >
             <button
               type="button"
               aria-pressed={isChosen}

@@ -5,7 +5,10 @@ import type { Shape } from "@larder/core/model/shape";
 
 const paths = new WeakMap<Shape, Path2D>();
 
-export function addOutline(path: Path2D | CanvasRenderingContext2D, points: readonly number[], closed: boolean): void {
+/** What is drawn onto: in a worker there is no page. */
+type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
+
+export function addOutline(path: Path2D | Context, points: readonly number[], closed: boolean): void {
   for (let i = 0; i + 1 < points.length; i += 2) {
     const [x, y] = [points[i] as number, points[i + 1] as number];
     if (i === 0) path.moveTo(x, y);
@@ -35,12 +38,12 @@ export type PaintedObject = {
 export type Painting = { opacity: number; filled: boolean };
 
 /** From here on the canvas is drawn on in the picture's pixels; `ratio` is the device's pixels to one of CSS. */
-export function toPictureFrame(context: CanvasRenderingContext2D, { scale, x, y }: View, ratio: number): void {
+export function toPictureFrame(context: Context, { scale, x, y }: View, ratio: number): void {
   context.setTransform(scale * ratio, 0, 0, scale * ratio, x * ratio, y * ratio);
 }
 
 export function paintObject(
-  context: CanvasRenderingContext2D,
+  context: Context,
   { shape, colour, strong, dashed, skeleton }: PaintedObject,
   { opacity, filled }: Painting,
   view: View,

@@ -1,36 +1,32 @@
-/** The pixels of the picture on the bench, for what looks at them: values under the pointer, traced edges, the loupe. */
+/** The pixels of the picture on the bench, for what looks at them: values under the pointer, traced edges. */
 import { edgeCosts, greyOf, type EdgeCosts } from "@larder/core/editing/edge-trace";
 
+/** The costs of tracing in a piece of the picture; `left` and `top` are where it begins. */
+export type EdgePiece = EdgeCosts & { left: number; top: number };
+
 export class PicturePixels {
-  private context: CanvasRenderingContext2D | null = null;
-  private costs: EdgeCosts | null = null;
+  private readonly context = new OffscreenCanvas(1, 1).getContext("2d", { willReadFrequently: true });
 
-  constructor(readonly image: HTMLImageElement) {}
-
-  private pixels(): CanvasRenderingContext2D | null {
-    if (this.context) return this.context;
-    const canvas = document.createElement("canvas");
-    canvas.width = this.image.naturalWidth;
-    canvas.height = this.image.naturalHeight;
-    this.context = canvas.getContext("2d", { willReadFrequently: true });
-    this.context?.drawImage(this.image, 0, 0);
-    return this.context;
-  }
+  /** `bitmap`: the decoded picture, upright. */
+  constructor(private readonly bitmap: ImageBitmap) {}
 
   /** Red, green and blue of the pixel that a place lies in; null outside of the picture. */
   at(x: number, y: number): [number, number, number] | null {
-    const { naturalWidth, naturalHeight } = this.image;
-    if (x < 0 || y < 0 || x >= naturalWidth || y >= naturalHeight) return null;
-    const data = this.pixels()?.getImageData(Math.floor(x), Math.floor(y), 1, 1).data;
+    const { width, height } = this.bitmap;
+    if (x < 0 || y < 0 || x >= width || y >= height) return null;
+    this.context?.drawImage(this.bitmap, Math.floor(x), Math.floor(y), 1, 1, 0, 0, 1, 1);
+    const data = this.context?.getImageData(0, 0, 1, 1).data;
     return data ? [data[0] as number, data[1] as number, data[2] as number] : null;
   }
 
-  /** What a traced line costs in each pixel; worked out when it is first asked for. */
-  edges(): EdgeCosts | null {
-    if (this.costs) return this.costs;
-    const { naturalWidth, naturalHeight } = this.image;
-    const data = this.pixels()?.getImageData(0, 0, naturalWidth, naturalHeight).data;
-    if (data) this.costs = edgeCosts(greyOf(data), naturalWidth, naturalHeight);
-    return this.costs;
+  /** What a traced line costs in the pixels up to `reach` away from one of the picture. */
+  edgesAround(x: number, y: number, reach: number): EdgePiece | null {
+    const [left, top] = [Math.max(0, x - reach), Math.max(0, y - reach)];
+    const width = Math.min(this.bitmap.width, x + reach + 1) - left;
+    const height = Math.min(this.bitmap.height, y + reach + 1) - top;
+    const context = new OffscreenCanvas(width, height).getContext("2d", { willReadFrequently: true });
+    if (!context) return null;
+    context.drawImage(this.bitmap, left, top, width, height, 0, 0, width, height);
+    return { ...edgeCosts(greyOf(context.getImageData(0, 0, width, height).data), width, height), left, top };
   }
 }

@@ -26,6 +26,7 @@ import { paintDraft, paintWords } from "./paint-draft";
 import { paintGrips, turnReach } from "./paint-grips";
 import { paintLoupe } from "./paint-loupe";
 import type { PicturePixels } from "./picture-pixels";
+import { ShapeLayer } from "./shape-layer/layer";
 import { StrokePixels } from "./stroke-pixels";
 import { paintsMasks, type Tool } from "./tools";
 
@@ -119,6 +120,8 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
   const frame = useRef<HTMLDivElement>(null);
   const image = useRef<HTMLImageElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const layerCanvas = useRef<HTMLCanvasElement>(null);
+  const layer = useRef<ShapeLayer | null>(null);
   const latest = useRef(props);
   latest.current = props;
   const view = useRef<View | null>(props.startView);
@@ -164,7 +167,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       size,
       outlines,
       near: distance,
-      edges: () => pixels?.edges() ?? null,
+      edgesAround: (x, y, reach) => pixels?.edgesAround(x, y, reach) ?? null,
       keypoints: keypoints.length,
       snaps: !alt,
     };
@@ -184,6 +187,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     }
     context.setTransform(1, 0, 0, 1, 0, 0);
     context.clearRect(0, 0, canvas.current.width, canvas.current.height);
+    layer.current?.place(at, room.current, ratio, filled);
     if (bare) return;
     toPictureFrame(context, at, ratio);
     const [left, top] = toImage(at, [0, 0]);
@@ -191,6 +195,8 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     const movedBy = drag.current?.of === "move" ? drag.current : null;
     const moving = new Set(movedBy?.objects.map(({ uid }) => uid));
     for (const object of objects) {
+      // All others are in the layer beneath.
+      if (!isApart(object.uid) && !layer.current?.isBehind(object.uid)) continue;
       let { shape } = object;
       if (drag.current?.of === "grip" && drag.current.uid === object.uid) shape = drag.current.now;
       const box = shapeBounds(shape);
@@ -256,6 +262,25 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     if (isPlacing && pointer.current && latest.current.picture)
       paintLoupe(context, latest.current.picture, pointer.current, at, room.current, ratio);
   };
+  /** What is chosen or pulled at is not in the layer of the shapes, and painted for every frame. */
+  const isApart = (uid: string) => {
+    const now = drag.current;
+    return (
+      latest.current.selected.has(uid) ||
+      (now?.of === "grip" && now.uid === uid) ||
+      (now?.of === "move" && now.objects.some((object) => object.uid === uid))
+    );
+  };
+  const putLayer = () => {
+    const { objects, colourOf, skeletonOf } = latest.current;
+    layer.current?.put(
+      objects
+        .filter(({ uid }) => !isApart(uid))
+        .map(({ uid, shape, class: classId }) => ({
+          ...{ uid, shape, colour: colourOf(classId), skeleton: skeletonOf(classId) },
+        })),
+    );
+  };
   const repaint = () => {
     if (waiting.current === 0) waiting.current = requestAnimationFrame(paint);
   };
@@ -265,7 +290,19 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     repaint();
   };
 
-  useEffect(repaint);
+  useEffect(() => {
+    if (!layerCanvas.current) return;
+    const made = new ShapeLayer(layerCanvas.current, () => repaint());
+    layer.current = made;
+    return () => {
+      layer.current = null;
+      made.close();
+    };
+  }, []);
+  useEffect(() => {
+    putLayer();
+    repaint();
+  });
   useEffect(() => () => cancelAnimationFrame(waiting.current), []);
   useEffect(() => {
     corners.current = [];
@@ -274,6 +311,11 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     draft.current = null;
     strokePixels.current = null;
   }, [props.tool, props.address]);
+  useLayoutEffect(() => {
+    drag.current = null;
+    view.current = latest.current.startView;
+    layer.current?.clear();
+  }, [props.address]);
   useLayoutEffect(() => {
     const element = frame.current;
     if (!element) return;
@@ -433,6 +475,7 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
     if (!selected.has(under.uid)) onSelect([under.uid]);
     const chosenNow = selected.has(under.uid) ? objects.filter(({ uid }) => selected.has(uid)) : [under];
     drag.current = { of: "move", objects: chosenNow, from: at, dx: 0, dy: 0 };
+    putLayer();
   };
 
   /** What a brush goes over is shown pixel by pixel. */
@@ -589,6 +632,12 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
         draggable={false}
         className="pointer-events-none absolute top-0 left-0 max-w-none origin-top-left"
         style={{ filter: props.filter, width: props.size.width, height: props.size.height }}
+      />
+      <canvas
+        ref={layerCanvas}
+        className="pointer-events-none absolute top-0 left-0 origin-top-left"
+        style={{ opacity: props.opacity, display: props.bare ? "none" : "block" }}
+        aria-hidden="true"
       />
       <canvas ref={canvas} className="pointer-events-none absolute inset-0 size-full" aria-hidden="true" />
     </div>

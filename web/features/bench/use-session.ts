@@ -14,29 +14,31 @@ export const benchQuery = (collection: number, id: number) => ({
     api<BenchImage>(`/api/collections/${collection}/bench/${id}`, { signal }),
 });
 
-/** The image on the bench and the work on it; `session` is null until it is there. */
+/** The image on the bench and the work on it. While another one is being opened, the one before it stays. */
 export function useSession(collection: number, id: number) {
-  const { data: image, error } = useQuery(benchQuery(collection, id));
-  const [session, setSession] = useState<Session | null>(null);
-  const opened = image?.id === id;
+  const { data, error } = useQuery(benchQuery(collection, id));
+  const [opened, setOpened] = useState<{ image: BenchImage; session: Session } | null>(null);
+  const isThere = data?.id === id;
   useEffect(() => {
-    if (!opened || !image) return;
+    if (!isThere || !data) return;
     let current: Session | null = null;
     let gone = false;
-    void Session.open(collection, image).then((one) => {
-      if (gone) return one.close();
-      current = one;
-      setSession(one);
+    void Session.open(collection, data).then((session) => {
+      if (gone) return session.close();
+      current = session;
+      setOpened({ image: data, session });
     });
     return () => {
       gone = true;
       current?.close();
-      setSession(null);
     };
     // The session itself takes over what changes later.
-  }, [collection, id, opened]);
-  useEffect(() => void session?.refresh(), [session, image?.revision]);
-  const { subscribe, snapshot } = session ?? nothing;
+  }, [collection, id, isThere]);
+  const revision = data?.id === opened?.image.id ? data?.revision : undefined;
+  useEffect(() => {
+    if (revision !== undefined) void opened?.session.refresh();
+  }, [opened, revision]);
+  const { subscribe, snapshot } = opened?.session ?? nothing;
   const state = useSyncExternalStore<SessionState | null>(subscribe, snapshot, () => null);
-  return { image: opened ? image : undefined, error, session, state };
+  return { opened: opened && state ? { ...opened, state } : null, error };
 }
