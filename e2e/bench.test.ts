@@ -1,103 +1,27 @@
 /** Labels drawn and mended with real pointer events and by the keyboard, then read through a package. */
 import { intersectionOverUnion } from "@larder/core/geometry/overlap";
 import type { Shape } from "@larder/core/model/shape";
-import { writeArchive } from "@larder/demo/archive";
 import { Findings } from "@larder/core/model/finding";
 import { ZipTree } from "@larder/server/files/zip-tree";
 import { settings } from "@larder/server/settings";
 import { readFileSync } from "node:fs";
 import path from "node:path";
-import type { Page } from "playwright-core";
-import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
-import { openBrowser } from "./browser";
-import { startLarder, type RunningLarder } from "./running-larder";
+import { openBenchPage, type BenchPage, type PlacedShape } from "./bench-page";
 
-let larder: RunningLarder;
-let browser: Awaited<ReturnType<typeof openBrowser>>;
-let page: Page;
-let collection: number;
-let images: number[];
-const errors: string[] = [];
-const size = { width: 320, height: 240 };
-
-type Drawn = { classId: number; shape: { kind: string } & Record<string, unknown>; uid: string };
-const json = async <T>(address: string): Promise<T> => (await (await fetch(`${larder.url}${address}`)).json()) as T;
-const labelsOf = async (image: number) =>
-  (
-    await json<{
-      labels: { objects: { uid: string; class: number; shape: Drawn["shape"] }[]; state: string; tags: string[] };
-    }>(`/api/collections/${collection}/bench/${image}`)
-  ).labels;
-const post = async (address: string, body: unknown) =>
-  (await (
-    await fetch(`${larder.url}${address}`, {
-      method: "POST",
-      headers: { "content-type": "application/json" },
-      body: JSON.stringify(body),
-    })
-  ).json()) as Record<string, unknown>;
+let bench: BenchPage;
+let { larder, browser, page, collection, images, errors, json, post, labelsOf, shapes, saved, open, placed, drag } =
+  {} as BenchPage;
 
 beforeAll(async () => {
-  larder = await startLarder();
-  browser = await openBrowser();
-  page = await browser.context.newPage();
-  page.setDefaultTimeout(30_000);
-  page.on("pageerror", (error) => errors.push(error.message));
-  const archive = path.join(larder.home, "plain.zip");
-  // The last one shows a thing.
-  const things = `<svg width="${size.width}" height="${size.height}"><ellipse cx="160" cy="120" rx="60" ry="40" fill="#e2a33b"/></svg>`;
-  const picture = (n: number) =>
-    sharp({ create: { ...size, channels: 3, background: { r: 60 + n, g: 90, b: 120 } } })
-      .composite(n === 4 ? [{ input: Buffer.from(things) }] : [])
-      .png()
-      .toBuffer();
-  await writeArchive(
-    archive,
-    Array.from({ length: 5 }, (_, n) => ({ path: `plain_${n}.png`, bytes: () => picture(n) })),
-  );
-  collection = (await post("/api/collections", { name: "Bench" }))["id"] as number;
-  await page.goto(`${larder.url}/c/${collection}/deliveries`);
-  await page.getByLabel("Files to take in").setInputFiles(archive);
-  await page.getByRole("button", { name: /^Take in/ }).click();
-  await page.getByRole("link", { name: "5 in stock" }).waitFor();
-  await post(`/api/collections/${collection}/classes`, { text: "roll\nloaf", fileName: "names.txt" });
-  images = await json<number[]>(`/api/collections/${collection}/stock/ids?start=0&limit=10`);
+  bench = await openBenchPage();
+  ({ larder, browser, page, collection, images, errors, json, post, labelsOf, shapes, saved, open, placed, drag } =
+    bench);
 });
-afterAll(async () => {
-  await browser?.close();
-  await larder?.stop();
-});
+afterAll(() => bench?.close());
 
-const saved = () => page.getByRole("status").getByText("Saved").waitFor();
 const surface = () => page.getByRole("application");
-
-/** Opens an image at the bench and tells where a place of the picture lies on the screen. */
-async function open(image: number): Promise<(x: number, y: number) => [number, number]> {
-  await page.goto(`${larder.url}/c/${collection}/bench/${image}`);
-  await saved();
-  await surface().focus();
-  return placed();
-}
-
-async function placed(): Promise<(x: number, y: number) => [number, number]> {
-  const frame = await surface().locator("img").boundingBox();
-  if (!frame) throw new Error("there is no picture");
-  const scale = frame.width / size.width;
-  return (x, y) => [frame.x + x * scale, frame.y + y * scale];
-}
-
-async function drag(...places: [number, number][]): Promise<void> {
-  const [first, ...rest] = places;
-  if (!first) return;
-  await page.mouse.move(...first);
-  await page.mouse.down();
-  for (const place of rest) await page.mouse.move(...place, { steps: 3 });
-  await page.mouse.up();
-}
-
-const shapes = async (image: number) => (await labelsOf(image)).objects.map(({ shape }) => shape);
 /** Within half a pixel. */
 const near = (value: number): unknown => expect.closeTo(value, 0);
 
@@ -182,7 +106,7 @@ describe("the bench", () => {
     };
     await pen([at(60, 60), at(140, 60), at(140, 140), at(60, 140), at(60, 60)]);
     await expect.poll(() => shapes(image)).toHaveLength(1);
-    const pixels = (shape: Drawn["shape"] | undefined) =>
+    const pixels = (shape: PlacedShape | undefined) =>
       (shape?.["counts"] as number[]).filter((_, n) => n % 2 === 1).reduce((sum, run) => sum + run, 0);
     const frame = pixels((await shapes(image))[0]);
     await page.keyboard.press("-");
@@ -209,16 +133,16 @@ describe("the bench", () => {
     await page.keyboard.press("Control+c");
     await page.keyboard.press("PageDown");
     await page.waitForURL(new RegExp(`/bench/${second}`));
-    await saved();
+    await page.getByRole("heading", { name: "plain_1.png" }).waitFor();
     await page.keyboard.press("PageDown");
     await page.waitForURL(new RegExp(`/bench/${third}`));
-    await saved();
+    await page.getByRole("heading", { name: "plain_2.png" }).waitFor();
     await page.keyboard.press("Control+v");
     await expect.poll(() => shapes(third)).toHaveLength(1);
     expect((await shapes(third))[0]).toEqual((await shapes(first))[0]);
     await page.keyboard.press("PageDown");
     await page.waitForURL(new RegExp(`/bench/${last}`));
-    await saved();
+    await page.getByRole("heading", { name: "plain_3.png" }).waitFor();
     await page.keyboard.press("F2");
     await expect.poll(async () => (await labelsOf(last)).state).toBe("empty");
     await page.keyboard.press("?");

@@ -25,10 +25,28 @@ for (const shot of shots) {
     if (verb === "key") await page.keyboard.press(arg);
     if (verb === "item") await page.getByRole("menuitem", { name: arg }).first().click();
     if (verb === "radio") await page.getByRole("radio", { name: arg }).first().click();
-    if (verb === "drag") { const [a,b,c,d]=arg.split(",").map(Number); await page.mouse.move(a!,b!); await page.mouse.down(); await page.mouse.move((a!+c!)/2,(b!+d!)/2); await page.mouse.move(c!,d!); await page.mouse.up(); }
-    if (verb === "at") { const [a,b]=arg.split(",").map(Number); await page.mouse.click(a!,b!); }
-    if (verb === "move") { const [a,b]=arg.split(",").map(Number); await page.mouse.move(a!,b!); }
-    if (verb === "hold") { const n=arg.split(",").map(Number); await page.mouse.move(n[0]!,n[1]!); await page.mouse.down(); for (let i=2;i<n.length;i+=2) await page.mouse.move(n[i]!,n[i+1]!,{steps:8}); }
+    if (verb === "drag") {
+      const [a, b, c, d] = arg.split(",").map(Number);
+      await page.mouse.move(a!, b!);
+      await page.mouse.down();
+      await page.mouse.move((a! + c!) / 2, (b! + d!) / 2);
+      await page.mouse.move(c!, d!);
+      await page.mouse.up();
+    }
+    if (verb === "at") {
+      const [a, b] = arg.split(",").map(Number);
+      await page.mouse.click(a!, b!);
+    }
+    if (verb === "move") {
+      const [a, b] = arg.split(",").map(Number);
+      await page.mouse.move(a!, b!);
+    }
+    if (verb === "hold") {
+      const n = arg.split(",").map(Number);
+      await page.mouse.move(n[0]!, n[1]!);
+      await page.mouse.down();
+      for (let i = 2; i < n.length; i += 2) await page.mouse.move(n[i]!, n[i + 1]!, { steps: 8 });
+    }
     if (verb === "up") await page.mouse.up();
     if (verb === "type") await page.keyboard.type(arg);
     if (verb === "wait") await page.waitForTimeout(Number(arg));

@@ -89,7 +89,7 @@ it("a change of what somebody else changed is refused with the labels as they st
   expect("details" in refusal && xs(refusal.details.labels)[0]).toBe(11);
 });
 
-it("a class that was merged meanwhile is named, and one that is nowhere is refused", async () => {
+it("a class that was merged or removed meanwhile is named, and one that is nowhere is refused", async () => {
   const image = images[3] as number;
   const classes = await classTable(localActor, collection);
   const [from, into] = classes as [(typeof classes)[0], (typeof classes)[0]];
@@ -106,6 +106,11 @@ it("a class that was merged meanwhile is named, and one that is nowhere is refus
   await expect(
     sendSteps(localActor, collection, [{ image, revision: now, steps: draw(999_999) }]),
   ).rejects.toMatchObject({ code: "class-missing" });
+  await act(localActor, collection, { where: "", act: { do: "drop-class", class: into.id } });
+  const { revision: then } = await benchImage(localActor, collection, image);
+  await expect(sendSteps(localActor, collection, [{ image, revision: then, steps: draw(into.id) }])).rejects.toThrow(
+    `The class ${into.name} was removed from this collection meanwhile.`,
+  );
 });
 
 it("time on an image is counted for each person", async () => {

@@ -164,11 +164,14 @@ async function checkClasses(tx: Transaction, collection: number, steps: readonly
   );
   if (named.size === 0) return;
   const rows = await tx
-    .select({ id: classes.id, name: classes.name, mergedInto: classes.mergedInto })
+    .select({ id: classes.id, name: classes.name, mergedInto: classes.mergedInto, removedAt: classes.removedAt })
     .from(classes)
     .where(and(eq(classes.collectionId, collection), inArray(classes.id, [...named])));
   if (rows.length < named.size)
     throw new Failure("class-missing", "One of these classes is not in this collection any more.", 409);
+  const removed = rows.find(({ removedAt }) => removedAt !== null);
+  if (removed)
+    throw new Failure("class-missing", `The class ${removed.name} was removed from this collection meanwhile.`, 409);
   const merged = rows.find(({ mergedInto }) => mergedInto !== null);
   if (!merged) return;
   const [into] = await tx

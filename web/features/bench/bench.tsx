@@ -68,7 +68,9 @@ export function Bench({ collection, id }: { collection: number; id: number }) {
 type DialogName = "kind" | "following" | "keys" | "class" | "required" | Amount;
 type Place = Parameters<KeyedBench["go"]>[0];
 
-const noneThere: Record<Exclude<Place, "before" | "after">, string> = {
+const noneThere: Record<Place, string> = {
+  before: "This is the first image of the row.",
+  after: "This is the last image of the row.",
   unlabeled: "No image after this one in the row is unlabeled.",
   suggested: "No image after this one in the row has suggestions.",
   like: "No image of the row that was not open yet is known to be like this one.",
@@ -98,6 +100,8 @@ function OpenBench({
   const { selected, setSelected, startView, keepView } = useBenchPlace(wanted);
   const { ordered, note } = useLastClasses(collection, classes);
   const surface = useRef<SurfaceHandle>(null);
+  /** Where one is going, from the very press on. */
+  const going = useRef<number | null>(null);
   const scroller = useRef<HTMLDivElement>(null);
   const pointerWords = useRef<HTMLSpanElement>(null);
   const [tool, setTool] = useState<Tool>("mend");
@@ -119,6 +123,7 @@ function OpenBench({
     propose.end();
     setTyped("");
     setDialog(null);
+    going.current = null;
   }, [id]);
   const setLight = (next: Light) => setLightState((keptLight = next));
   const setBrush = (next: number) => setBrushState((keptBrush = Math.min(largestBrush, Math.max(smallestBrush, next))));
@@ -177,31 +182,36 @@ function OpenBench({
   };
   const addressOf = (other: number) => `/c/${collection}/bench/${other}?${address}`;
   // All that is shown is here already: the server is not asked for a page.
-  const goTo = (other: number) => window.history.pushState(null, "", addressOf(other));
-  const open = (other: number | null) => {
-    if (other === null) return;
+  const goTo = (other: number) => {
+    going.current = other;
+    window.history.pushState(null, "", addressOf(other));
+  };
+  const open = (other: number) => {
     if (unsaid.length === 0) return goTo(other);
     setLeaving(other);
     setDialog("required");
   };
   const toFind = {
+    before: () => row.step(-1),
+    after: () => row.step(1),
     unlabeled: () => row.next("state = unlabeled"),
     suggested: () => row.next("suggestions > 0"),
     like: () => row.nextLike(),
   };
   const go = async (where: Place) => {
-    if (where === "before" || where === "after") return open(row[where]);
     const found = await toFind[where]().catch(() => null);
     if (found === null) toast(noneThere[where]);
     else open(found);
   };
   const toStock = () => router.push(`/c/${collection}/stock?${address}`);
+  // Whoever has asked for another image means that one by all that follows.
+  const isOpening = wanted !== id;
   const onKeyDown = (event: KeyboardEvent) => {
     if (dialog !== null) return;
     pressKey(event, {
       ...{ size, classes, chosen, selected, tool, typed, session, commands, setTyped, setSelected, takeUp },
       ...{ nameClass, takeProposal, setBare, toStock },
-      suggestion: suggested.find(({ uid }) => selected.has(uid))?.uid ?? null,
+      suggestion: suggested.find(({ uid }) => selected.has(uid)) ?? null,
       choosable: [...visible, ...suggested].map(({ uid }) => uid),
       isProposing: Boolean(proposal) || proposing,
       canTakeProposal: Boolean(proposal),
@@ -209,6 +219,7 @@ function OpenBench({
       endProposal: propose.end,
       scaleBrush: (factor) => setBrush(brush * factor),
       openKeys: () => setDialog("keys"),
+      isOpening: isOpening || (going.current !== null && going.current !== id),
       go: (where) => void go(where),
     });
   };
@@ -248,7 +259,10 @@ function OpenBench({
               are.
             </div>
           ) : (
-            <div className="relative flex min-h-0 flex-1 flex-col">
+            <div
+              aria-busy={isOpening}
+              className={`relative flex min-h-0 flex-1 flex-col ${isOpening ? "pointer-events-none" : ""}`}
+            >
               <Surface
                 ref={surface}
                 picture={picture?.element ?? null}
@@ -324,7 +338,7 @@ function OpenBench({
               <span>
                 {labels.state}, {number(size.width)} × {number(size.height)}
               </span>
-              <SavingWords saving={state.saving} />
+              {isOpening ? <span role="status">Opening …</span> : <SavingWords saving={state.saving} />}
             </p>
           </div>
           <div

@@ -3,6 +3,7 @@ import { moveShape } from "@larder/core/editing/move";
 import { shapeBounds } from "@larder/core/geometry/shape";
 import type { StockObject } from "@larder/core/labels/labels";
 import type { Size } from "@larder/core/model/item";
+import type { Shape } from "@larder/core/model/shape";
 import type { ClassRow } from "@larder/server/services/classes";
 import { toast } from "sonner";
 import { copyObjects } from "./clipboard";
@@ -15,14 +16,16 @@ export type KeyedBench = {
   size: Size;
   classes: readonly ClassRow[];
   chosen: readonly StockObject[];
-  /** The chosen suggestion's uid. */
-  suggestion: string | null;
+  /** The chosen suggestion. */
+  suggestion: { uid: string; shape: Shape } | null;
   /** All that can be chosen, in order. */
   choosable: readonly string[];
   selected: ReadonlySet<string>;
   tool: Tool;
   /** The beginning of a class's code that was typed so far. */
   typed: string;
+  /** Another image is on its way; until it is there, one can only go on. */
+  isOpening: boolean;
   isProposing: boolean;
   canTakeProposal: boolean;
   session: Session;
@@ -124,8 +127,9 @@ function plainKey(event: KeyboardEvent, target: HTMLElement, bench: KeyedBench):
   const arrow = arrows[event.key];
   if (arrow) {
     const [dx, dy] = arrow.map((step) => step * (event.shiftKey ? 10 : 1)) as [number, number];
-    if (chosen.length === 0) bench.go(dx < 0 || dy < 0 ? "before" : "after");
-    else commands.reshape(chosen.map(({ uid, shape }) => ({ uid, shape: moveShape(shape, dx, dy, size) })));
+    const moved = suggestion ? [suggestion] : chosen;
+    if (moved.length === 0 || bench.isOpening) bench.go(dx < 0 || dy < 0 ? "before" : "after");
+    else commands.reshape(moved.map(({ uid, shape }) => ({ uid, shape: moveShape(shape, dx, dy, size) })));
     return true;
   }
   switch (event.key) {
@@ -143,11 +147,11 @@ function plainKey(event: KeyboardEvent, target: HTMLElement, bench: KeyedBench):
       return !isPressable(target) && (surface?.skipPoint() ?? false);
     case "Delete":
       if (surface?.removeCorners()) return true;
-      if (suggestion !== null) commands.answerSuggestion(suggestion, "refused");
+      if (suggestion !== null) commands.answerSuggestion(suggestion.uid, "refused");
       else if (chosen.length > 0) commands.removeChosen();
       return true;
     case "+":
-      if (suggestion !== null) commands.answerSuggestion(suggestion, "taken");
+      if (suggestion !== null) commands.answerSuggestion(suggestion.uid, "taken");
       else surface?.zoom(1.25);
       return true;
     case "_":
@@ -212,6 +216,11 @@ export function pressKey(event: KeyboardEvent, bench: KeyedBench): void {
   if (isTyping(target)) {
     // Back from a field to the picture.
     if (event.key === "Escape" && target.closest("[role=menu], [role=dialog]") === null) target.blur();
+    return;
+  }
+  const isGoing = event.key in arrows || event.key === "PageUp" || event.key === "PageDown";
+  if (bench.isOpening && !isGoing) {
+    event.preventDefault();
     return;
   }
   const isHandled =

@@ -51,10 +51,12 @@ export type SurfaceHandle = {
   removeCorners: () => boolean;
 };
 
+type Pullable = Pick<StockObject, "uid" | "class" | "shape">;
+
 type Drag =
   | { of: "pan"; at: Point }
   | { of: "grip"; uid: string; shape: Shape; grip: PlacedGrip; corners: readonly PlacedGrip[]; from: Point; now: Shape }
-  | { of: "move"; objects: readonly StockObject[]; from: Point; dx: number; dy: number }
+  | { of: "move"; objects: readonly Pullable[]; from: Point; dx: number; dy: number }
   | { of: "frame"; from: Point; to: Point; adds: boolean }
   | { of: "pinch"; distance: number; middle: Point };
 
@@ -137,9 +139,11 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
   const waiting = useRef(0);
   const [hand, setHand] = useState(false);
 
+  /** What can be chosen and pulled at: suggestions lie over the objects. */
+  const pullable = (): readonly Pullable[] => [...latest.current.objects, ...latest.current.suggested];
   const chosenObject = () => {
-    const { objects, selected } = latest.current;
-    return selected.size === 1 ? (objects.find(({ uid }) => selected.has(uid)) ?? null) : null;
+    const { selected } = latest.current;
+    return selected.size === 1 ? (pullable().find(({ uid }) => selected.has(uid)) ?? null) : null;
   };
   const shownView = (): View => view.current ?? fittingView(latest.current.size, room.current);
   const around = (alt: boolean): Surroundings => {
@@ -213,13 +217,14 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
       );
       if (offset) context.translate(-offset.dx, -offset.dy);
     }
-    for (const one of suggested)
-      paintObject(
-        context,
-        { shape: one.shape, colour: colourOf(one.class), strong: selected.has(one.uid), dashed: true },
-        { opacity, filled: false },
-        at,
-      );
+    for (const one of suggested) {
+      const shape = drag.current?.of === "grip" && drag.current.uid === one.uid ? drag.current.now : one.shape;
+      const offset = movedBy && moving.has(one.uid) ? movedBy : null;
+      if (offset) context.translate(offset.dx, offset.dy);
+      const look = { shape, colour: colourOf(one.class), strong: selected.has(one.uid), dashed: true };
+      paintObject(context, look, { opacity, filled: false }, at);
+      if (offset) context.translate(-offset.dx, -offset.dy);
+    }
     if (latest.current.proposal)
       paintObject(
         context,
@@ -430,7 +435,8 @@ export const Surface = forwardRef<SurfaceHandle, Props>(function Surface(props, 
 
   /** Pressing with the mending tool: at a grip, at an object, or over empty ground. */
   const takeHold = (at: Point, event: React.PointerEvent) => {
-    const { objects, selected, onSelect } = latest.current;
+    const { selected, onSelect } = latest.current;
+    const objects = pullable();
     const scale = shownView().scale;
     const distance = near.current / scale;
     const chosen = chosenObject();

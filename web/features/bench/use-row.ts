@@ -1,6 +1,6 @@
 "use client";
 import type { ImageDetail, StockImage } from "@larder/server/services/stock";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { api } from "@/features/live/api";
 
@@ -15,7 +15,8 @@ const opened = new Set<number>();
  * was, also where an image no longer matches once it is labeled.
  */
 export function useRow(collection: number, image: number, query: string) {
-  const { data: row } = useQuery({
+  const client = useQueryClient();
+  const rowQuery = queryOptions({
     queryKey: ["still", "bench-row", collection, query],
     staleTime: Infinity,
     gcTime: Infinity,
@@ -31,6 +32,7 @@ export function useRow(collection: number, image: number, query: string) {
       return { ids, start };
     },
   });
+  const { data: row } = useQuery(rowQuery);
   opened.add(image);
   const at = row?.ids.indexOf(image) ?? -1;
   const shown = useMemo(
@@ -55,22 +57,27 @@ export function useRow(collection: number, image: number, query: string) {
     before: row?.ids[at - 1] ?? null,
     after: row?.ids[at + 1] ?? null,
     neighbours: neighbours ?? [],
+    /** The image so many places on, once the row is known; null beyond its ends. */
+    step: async (places: 1 | -1): Promise<number | null> => {
+      const { ids } = await client.ensureQueryData(rowQuery);
+      return ids[ids.indexOf(image) + places] ?? null;
+    },
     /** The next image after this one that a further selection means; null where there is none in the row. */
     next: async (where: string): Promise<number | null> => {
-      if (!row) return null;
+      const { ids: rowIds } = await client.ensureQueryData(rowQuery);
       const parameters = new URLSearchParams({ where, start: "0", limit: "10000" });
       const ids = new Set(await api<number[]>(`/api/collections/${collection}/stock/ids?${parameters}`));
-      return row.ids.slice(at + 1).find((id) => ids.has(id)) ?? null;
+      return rowIds.slice(rowIds.indexOf(image) + 1).find((id) => ids.has(id)) ?? null;
     },
     /** The image of the row most like this one that was not opened yet; null where there is none. */
     nextLike: async (): Promise<number | null> => {
-      if (!row) return null;
+      const { ids: rowIds } = await client.ensureQueryData(rowQuery);
       const parameters = new URLSearchParams(query);
       parameters.set("sort", "like");
       parameters.delete("like");
       for (const [name, value] of Object.entries({ like: String(image), start: "0", limit: "10000" }))
         parameters.append(name, value);
-      const inRow = new Set(row.ids);
+      const inRow = new Set(rowIds);
       const ids = await api<number[]>(`/api/collections/${collection}/stock/ids?${parameters}`);
       return ids.find((id) => inRow.has(id) && !opened.has(id)) ?? null;
     },
