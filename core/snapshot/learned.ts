@@ -70,6 +70,11 @@ export class Learned {
     return objects;
   }
 
+  /** The features of all objects: where each begins in `bytes`, by its place in the snapshot; -1 where it has none. */
+  objectFeatures(snapshot: Snapshot): { bytes: Uint8Array; objects: Int32Array } {
+    return { bytes: this.bytes, objects: this.objectPlaces(snapshot) };
+  }
+
   private standingOf(snapshot: Snapshot): Standing {
     const { revision } = snapshot;
     if (this.standing?.revision !== revision || this.standing.upTo !== this.upTo)

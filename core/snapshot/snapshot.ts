@@ -12,7 +12,16 @@ import { Column } from "../stock/column";
 import { Dictionary } from "./dictionary";
 import type { Learned } from "./learned";
 
-export type SnapshotClass = { id: number; name: string; colour: number; code: string };
+export type SnapshotClass = {
+  id: number;
+  name: string;
+  colour: number;
+  code: string;
+  /** The class it stands under. */
+  parent?: number | null | undefined;
+  /** Attributes that have to be said of its objects. */
+  required?: readonly string[] | undefined;
+};
 
 /** A delivery with what is known of its images where they do not say it themselves; "" where it is not. */
 export type SnapshotDelivery = {

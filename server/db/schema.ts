@@ -577,6 +577,55 @@ export const imageTimes = pgTable(
   (table) => [primaryKey({ columns: [table.imageId, table.actor] })],
 );
 
+/** What a check of a collection goes by where somebody set it. */
+export const checkThresholds = pgTable(
+  "check_thresholds",
+  {
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    code: text("code").notNull(),
+    value: doublePrecision("value").notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.collectionId, table.code] })],
+);
+
+/** A finding that is to be said no more, as a whole or of one image, until what proves it changes. */
+export const checkDismissals = pgTable(
+  "check_dismissals",
+  {
+    id: id(),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    /** The finding's key; of one image, the check's code. */
+    key: text("key").notNull(),
+    imageId: ref("image_id").references(() => images.id, { onDelete: "cascade" }),
+    /** What proved it then: the finding's mark, or when the image was last changed. */
+    mark: text("mark").notNull(),
+    reason: text("reason").notNull(),
+    actor: text("actor").notNull(),
+    at: timestamp("at", { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [index("dismissals_of_collection").on(table.collectionId), index("dismissals_of_image").on(table.imageId)],
+);
+
+/** Stocktakes in numbers: how many each finding counted. */
+export const stocktakes = pgTable(
+  "stocktakes",
+  {
+    id: id(),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    at: timestamp("at", { withTimezone: true }).notNull().defaultNow(),
+    images: integer("images").notNull(),
+    /** By the finding's key. */
+    counts: jsonb("counts").$type<Record<string, number>>().notNull(),
+  },
+  (table) => [index("stocktakes_of_collection").on(table.collectionId, table.id)],
+);
+
 /** Where bytes can be fetched that are not stored: pictures kept as links. */
 export const links = pgTable("links", { sha256: hash("sha256").primaryKey(), url: text("url").notNull() });
 

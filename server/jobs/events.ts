@@ -16,6 +16,7 @@ export const topics = [
   "versions",
   "shelf",
   "selections",
+  "checks",
   "features",
   "jobs",
   "queue",

@@ -115,6 +115,9 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections/[id]/exports": { format: "coco" },
   "POST /api/collections/combine": { sources: [1], into: { name: "Combined" }, splits: "keep" },
   "POST /api/collections/[id]/undo": { again: false },
+  "POST /api/collections/[id]/checks/mend": { key: "class-rare roll", mend: 0, mark: "" },
+  "PUT /api/collections/[id]/checks/threshold": { code: "class-rare", value: 5 },
+  "POST /api/collections/[id]/checks/dismissals": { key: "class-rare roll", reason: "there are no more" },
   "POST /api/images/[id]/time": { seconds: 5 },
   "POST /api/collections/[id]/steps": [{ image: 1, revision: 0, steps: [{ do: "remove-object", uid: uuidV7() }] }],
   "POST /api/collections/[id]/classes": { text: "roll\ntart", fileName: "names.txt" },
@@ -142,6 +145,7 @@ const queries: Record<string, string> = {
   "GET /api/collections/[id]/classes/file": "?as=txt",
   "GET /api/images/[id]/cutout": "?x=0&y=0&width=10&height=10",
   "GET /api/collections/[id]/stock/ids": "?start=0&limit=5",
+  "GET /api/collections/[id]/checks/proofs": "?key=class-rare%20roll",
   "GET /api/collections/[id]/versions/compare": "?first=1&second=1",
   "GET /api/deliveries/[id]/items": "?filter=all&offset=0&limit=5",
   "GET /api/versions/[id]/losses": "?format=coco",
@@ -172,6 +176,7 @@ async function call(route: string, method: string): Promise<Response> {
     key: ids["renderings"] ?? "",
     link: "1",
     score: "1",
+    dismissal: "1",
   };
   let address = route.replace(/\[(\w+)\]/g, (_, name: string) => params[name] ?? "");
   address += queries[key] ?? "";

@@ -1,4 +1,4 @@
-import type { ClassTally } from "@larder/core/checks/balance";
+import type { ClassTally } from "@larder/core/checks/tally";
 import { Failure } from "@larder/core/model/failure";
 import { and, asc, eq, isNull } from "drizzle-orm";
 import { z } from "zod";

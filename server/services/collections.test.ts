@@ -65,7 +65,7 @@ describe("collections", () => {
   });
 
   it("say in checks what is rare", async () => {
-    const checks = await checksOf(localActor, racks);
+    const { findings: checks } = await checksOf(localActor, racks);
     expect(checks.filter(({ code }) => code === "class-rare").map(({ sentence }) => sentence)).toEqual([
       "roll has only 9 examples, on 9 images.",
       "loaf has only 6 examples, on 6 images.",
@@ -86,7 +86,7 @@ describe("collections", () => {
     });
     const early = await deliverAndTakeIn(id, saveArchive("early.zip", await zipBytes(await shift(1000))));
     const late = await deliverAndTakeIn(id, saveArchive("late.zip", await zipBytes(await shift(1200))));
-    const found = (await checksOf(localActor, id)).filter(
+    const found = (await checksOf(localActor, id)).findings.filter(
       ({ code, deliveries: from }) => from.length > 0 && code !== "near-copy",
     );
     expect(found.map(({ code, count, deliveries: from }) => [code, count, from.map(({ name }) => name)])).toEqual([

@@ -10,7 +10,7 @@ import { addJob } from "../jobs/queue";
 import { allow, allowHere, may } from "./access";
 import type { Actor } from "./actor";
 import type { VersionNumbers } from "@larder/core/versions/version-numbers";
-import { checksOf } from "./checks";
+import { checkCounts } from "./checks";
 
 export const collectionName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 const bandCount = 8;
@@ -254,15 +254,15 @@ export async function line(actor: Actor, id: number): Promise<Line> {
       })
       .from(versions)
       .where(in_(versions)),
-    checksOf(actor, id),
+    checkCounts(id),
   ]);
   return {
     deliveries: delivered?.all ?? 0,
     deliveriesWaiting: delivered?.waiting ?? 0,
     stock: collection.images,
     classes: classCount,
-    checks: checks.length,
-    checksToLookAt: checks.filter((check) => check.severity !== "info").length,
+    checks: checks.all,
+    checksToLookAt: checks.toLookAt,
     plans: planCount,
     versions: versionCount?.frozen ?? 0,
     versionsBuilding: versionCount?.building ?? 0,

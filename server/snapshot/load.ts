@@ -10,7 +10,10 @@ import { copyOut, type BinaryRow } from "./copy-out";
 import { suggestedIn } from "./suggested";
 
 const revisionSchema = z.object({ revision: z.number() });
-const classSchema = z.object({ id: z.number(), name: z.string(), colour: z.number(), code: z.string() });
+const classSchema = z.object({
+  ...{ id: z.number(), name: z.string(), colour: z.number(), code: z.string() },
+  ...{ parent: z.number().nullable(), required: z.array(z.string()) },
+});
 const deliverySchema = z.object({
   id: z.number(),
   name: z.string(),
@@ -32,7 +35,9 @@ export async function revisionIn(client: pg.ClientBase, collection: number): Pro
 /** Classes and deliveries are few, and change by name and facts alone: they are read anew each time. */
 async function loadLists(client: pg.ClientBase, collection: number, snapshot: Snapshot): Promise<void> {
   const classes = await client.query(
-    `select id, name, colour, code from classes where collection_id = $1 and merged_into is null and removed_at is null
+    `select id, name, colour, code, parent_id as parent, coalesce((select array_agg(a.value->>'name')
+        from jsonb_array_elements(attributes) a where (a.value->>'required')::boolean and not a.value ? 'default'), '{}') as required
+      from classes where collection_id = $1 and merged_into is null and removed_at is null
       order by position, id`,
     [collection],
   );

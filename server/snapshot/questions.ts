@@ -1,5 +1,7 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
-import { checkBalance, tallyClasses, type Check, type ClassTally } from "@larder/core/checks/balance";
+import { allChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
+import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
+import { tallyClasses, type ClassTally } from "@larder/core/checks/tally";
 import type { Split } from "@larder/core/model/item";
 import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
@@ -72,6 +74,34 @@ function travelling(snapshot: Snapshot, { relabeling, left: _, ...flow }: Flow):
   return { ...flow, made: relabeling.made, attributes: [...snapshot.attributeNames()] };
 }
 
+/** `exempt`: by a check's code the images it says nothing of, each as it was when that was said. */
+export type StocktakeQuestion = {
+  thresholds: Thresholds;
+  exempt: readonly { code: string; image: number; changed: number }[];
+};
+
+/** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
+const mostComparedObjects = 20_000;
+const takenOf = new WeakMap<Snapshot, { key: string; findings: StockFinding[] }>();
+
+/** All that is found in a stock, worked out once for as long as nothing changes. */
+function stocktake(snapshot: Snapshot, { thresholds, exempt }: StocktakeQuestion): StockFinding[] {
+  const key = JSON.stringify([snapshot.revision, snapshot.learned?.upTo ?? null, thresholds, exempt]);
+  const known = takenOf.get(snapshot);
+  if (known?.key === key) return known.findings;
+  const { slotted, tallies } = derived(snapshot);
+  const slots = Uint32Array.from(slotted.slots).sort();
+  const learned = snapshot.objectClass.length <= mostComparedObjects ? snapshot.learned : null;
+  const exemptSlots = new Map<string, Set<number>>(allChecks.map(({ code }) => [code, new Set()]));
+  for (const { code, image, changed } of exempt) {
+    const slot = snapshot.slotOf(image);
+    if (slot !== null && snapshot.changed.at(slot) === changed) exemptSlots.get(code)?.add(slot);
+  }
+  const findings = takeStock({ snapshot, slots, tallies, learned }, thresholds, exemptSlots);
+  takenOf.set(snapshot, { key, findings });
+  return findings;
+}
+
 export type Page = { ids: number[] };
 export type Place = { place: number; before: number | null; after: number | null };
 
@@ -103,10 +133,24 @@ export const questions = {
   classes: (snapshot: Snapshot): ClassTally[] => derived(snapshot).tallies,
   classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
     (derived(snapshot).sights ??= classExamples(snapshot)),
-  balance: (snapshot: Snapshot): { checks: Check[]; names: string[] } => ({
-    checks: checkBalance(derived(snapshot).slotted.stock, namesOf(snapshot)),
-    names: namesOf(snapshot),
-  }),
+  /** What all checks find, without all that proves it. */
+  stocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
+    stocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
+  /** The same as far as it was found already, whatever has changed since; found now where nothing was. */
+  latestStocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
+    (takenOf.get(snapshot)?.findings ?? stocktake(snapshot, question)).map((finding) =>
+      describeFinding(snapshot, finding),
+    ),
+  /** The images that prove a finding, from one on; null where it is not found any more. */
+  proofs: (
+    snapshot: Snapshot,
+    { key, start, limit, ...question }: StocktakeQuestion & { key: string; start: number; limit: number },
+  ): { finding: ShownFinding; proofs: ShownProof[] } | null => {
+    const finding = stocktake(snapshot, question).find((one) => one.key === key);
+    return finding
+      ? { finding: describeFinding(snapshot, finding), proofs: shownProofs(snapshot, finding, start, limit) }
+      : null;
+  },
   /** A plan's counts, without which image goes where. */
   flow: (snapshot: Snapshot, question: PlanQuestion): FlowCount => {
     const { assigned: _, repeats: __, ...counts } = travelling(snapshot, flowOf(snapshot, question));
@@ -172,6 +216,7 @@ export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
 export function looksAtLearned(question: Question, argument: unknown): boolean {
+  if (question === "stocktake" || question === "proofs") return true;
   if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
   if (question !== "page" && question !== "place") return false;
   const { order } = argument as Argument<"page">;

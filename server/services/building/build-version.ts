@@ -32,7 +32,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { renderedExtension } from "../../pixels/render";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
-import { checkEntries } from "../checks";
+import { checkSentences } from "../checks";
 import { classesOf, keptImages, loadImage } from "../planning/planned-run";
 import { resolvePlan } from "../planning/resolve-plan";
 import { classInfos, labeledImages } from "./labeled-images";
@@ -193,7 +193,7 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
     });
     await blobs().put(digest, createReadStream(file));
     await classPictures({ digest, rendersDroppedAt: null }).catch(unlessFailure);
-    const faults = (await checkEntries(version.collectionId)).map(({ sentence }) => sentence).slice(0, mostFaults);
+    const faults = (await checkSentences(version.collectionId)).slice(0, mostFaults);
     await write((tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins }));
   } finally {
     await rm(file, { force: true });

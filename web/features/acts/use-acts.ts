@@ -82,6 +82,14 @@ export function useActs(collection: number) {
                 duration: 10_000,
               }),
       );
+    /** Mends what a check found; `mark` is what proved it when it was looked at. */
+    const mendFinding = (key: string, mend: number, mark: string): Promise<void> =>
+      perform(
+        () =>
+          api<ActOutcome>(`/api/collections/${collection}/checks/mend`, { method: "POST", body: { key, mend, mark } }),
+        ({ act: done, text }) =>
+          toast(`${capital(text)}.`, { action: { label: "Undo", onClick: () => void undo(done) }, duration: 10_000 }),
+      );
     /** A whole delivery is not taken back by a key alone: it is asked about first. */
     const undoLast = (again: boolean, deliveries = false): Promise<void> =>
       perform(
@@ -93,6 +101,6 @@ export function useActs(collection: number) {
         undefined,
         () => void undoLast(false, true),
       );
-    return { act, deal, undo, undoLast };
+    return { act, deal, mendFinding, undo, undoLast };
   }, [client, collection]);
 }

@@ -5,6 +5,8 @@ const together = new Map<string, (classes: number) => string>([
   ["class-rare", (n) => `${n} classes have too few examples to learn from.`],
   ["class-lacks-split", (n) => `${n} times a split holds nothing of a class.`],
   ["class-unused", (n) => `${n} classes label nothing in stock.`],
+  ["class-one-delivery", (n) => `${n} classes came with one delivery each.`],
+  ["probably-mislabeled", (n) => `${n} times objects of one class look like another.`],
 ]);
 
 /** More rows than this of one kind are folded. */

@@ -2,7 +2,7 @@
 /** What pages ask the server for, by name. */
 import type { ClassRow } from "@larder/server/services/classes";
 import type { Bin } from "@larder/server/services/bin";
-import type { CheckEntry } from "@larder/server/services/checks";
+import type { Stocktake } from "@larder/server/services/checks";
 import type { CollectionHead, Shelf } from "@larder/server/services/collections";
 import type { Delivery } from "@larder/server/db/schema";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
@@ -49,7 +49,7 @@ export const useClasses = (id: number) =>
 export const useChecks = (id: number) =>
   useQuery({
     queryKey: ["checks", id],
-    queryFn: ({ signal }) => api<CheckEntry[]>(`/api/collections/${id}/checks`, { signal }),
+    queryFn: ({ signal }) => api<Wire<Stocktake>>(`/api/collections/${id}/checks`, { signal }),
   });
 export const usePlans = (id: number) =>
   useQuery({

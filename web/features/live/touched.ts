@@ -5,7 +5,10 @@ import type { QueryKey } from "@tanstack/react-query";
 /** By the first word of a query's key: the topics that touch it, and whether its second word is the collection. */
 const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean }> = {
   shelves: { topics: ["shelf"], byCollection: false },
-  collection: { topics: ["stock", "classes", "deliveries", "plans", "versions", "shelf"], byCollection: true },
+  collection: {
+    topics: ["stock", "classes", "deliveries", "plans", "versions", "shelf", "checks"],
+    byCollection: true,
+  },
   facets: { topics: ["stock", "classes"], byCollection: true },
   selections: { topics: ["stock", "classes", "deliveries", "selections"], byCollection: true },
   vocabulary: { topics: ["stock", "classes", "deliveries"], byCollection: true },
@@ -20,7 +23,9 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   history: { topics: ["stock"], byCollection: true },
   bin: { topics: ["stock"], byCollection: true },
   classes: { topics: ["stock", "classes"], byCollection: true },
-  checks: { topics: ["stock", "classes", "deliveries"], byCollection: true },
+  checks: { topics: ["stock", "classes", "deliveries", "features", "checks"], byCollection: true },
+  "check-proofs": { topics: ["stock", "classes", "features", "checks"], byCollection: true },
+  "check-history": { topics: ["stock", "classes", "deliveries", "checks"], byCollection: true },
   deliveries: { topics: ["deliveries"], byCollection: true },
   delivery: { topics: ["deliveries"], byCollection: false },
   "delivery-items": { topics: ["deliveries"], byCollection: false },

@@ -1,0 +1,83 @@
+/** What a check is: a question to the stock with a threshold, answered by findings that name the pictures. */
+import type { LabelRequest } from "../labels/request";
+import type { Severity } from "../model/finding";
+import type { Learned } from "../snapshot/learned";
+import type { Snapshot } from "../snapshot/snapshot";
+import type { ClassTally } from "./tally";
+
+/** What is looked at: images in stock by their slots, ascending, and the classes counted over them. */
+export type CheckedStock = {
+  snapshot: Snapshot;
+  slots: Uint32Array;
+  tallies: readonly ClassTally[];
+  /** Null where what pictures look like is not known or not asked for. */
+  learned: Learned | null;
+};
+
+/** A number that a check goes by; people set it for a collection, within its range. */
+export type Threshold = { unit: string; usual: number; least: number; most: number; step: number };
+
+/** An image that proves a finding, with the objects that it is about by their places in the snapshot. */
+export type Proof = { slot: number; objects: readonly number[] };
+
+/** What mends a finding: an act on its images, or on the objects it is about. */
+export type Mend =
+  | { label: string; request: LabelRequest }
+  | { label: string; removes: "objects" }
+  /** The objects get another class, by its id. */
+  | { label: string; into: number };
+
+export type Found = {
+  /** What it is about where a check finds several things: a class, a split. */
+  subject: string;
+  sentence: string;
+  /** How many: what the sentence counts. */
+  count: number;
+  /** All images that prove it, those that prove it most first. */
+  proofs: readonly Proof[];
+  /** The selection that means them, where one does. */
+  where: string | null;
+  mends?: readonly Mend[];
+};
+
+export type Check = {
+  code: string;
+  severity: Severity;
+  /** What is measured and where the measure comes from; shown with the threshold. */
+  means: string;
+  threshold: Threshold | null;
+  find: (stock: CheckedStock, threshold: number) => Iterable<Found>;
+};
+
+export const plural = (n: number, one: string, many: string): string =>
+  `${n.toLocaleString("en-US")} ${n === 1 ? one : many}`;
+
+/** Calls `take` with each object of an image by its place in the snapshot. */
+export function eachObject(snapshot: Snapshot, slot: number, take: (object: number) => void): void {
+  const first = snapshot.firstObject.at(slot);
+  const last = first + snapshot.objectCount.at(slot);
+  for (let object = first; object < last; object++) take(object);
+}
+
+/** The images on which some objects fulfil a condition, each with those objects. */
+export function proofsWhere(
+  { snapshot, slots }: CheckedStock,
+  isMeant: (object: number, slot: number) => boolean,
+): Proof[] {
+  const proofs: Proof[] = [];
+  for (const slot of slots) {
+    let objects: number[] | null = null;
+    eachObject(snapshot, slot, (object) => {
+      if (isMeant(object, slot)) (objects ??= []).push(object);
+    });
+    if (objects) proofs.push({ slot, objects });
+  }
+  return proofs;
+}
+
+export const objectsIn = (proofs: readonly Proof[]): number =>
+  proofs.reduce((sum, { objects }) => sum + objects.length, 0);
+
+/** Images without objects as proofs. */
+export const imagesAsProofs = (slots: Iterable<number>): Proof[] =>
+  Array.from(slots, (slot) => ({ slot, objects: [] }));

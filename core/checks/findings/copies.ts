@@ -1,0 +1,81 @@
+/** Pictures that are nearly the same, by their perceptual hashes as intake compared them. */
+import { splitNames } from "../../model/item";
+import { imagesAsProofs, plural, type Check, type CheckedStock } from "../check";
+
+/** Groups of images that are nearly the same, through any number of others; slots, ascending. */
+export function copyGroups({ snapshot, slots }: CheckedStock): number[][] {
+  const among = new Set(slots);
+  const seen = new Set<number>();
+  const groups: number[][] = [];
+  for (const start of slots) {
+    if (seen.has(start)) continue;
+    seen.add(start);
+    const group = [start];
+    // The group grows while it is walked.
+    for (const slot of group)
+      for (const other of snapshot.nearCopiesIn(slot)) {
+        if (seen.has(other) || !among.has(other)) continue;
+        seen.add(other);
+        group.push(other);
+      }
+    if (group.length > 1) groups.push(group.sort((a, b) => a - b));
+  }
+  return groups;
+}
+
+const splitsIn = ({ snapshot }: CheckedStock, group: readonly number[]) =>
+  new Set(group.map((slot) => snapshot.split.at(slot)).filter((split) => split > 0));
+
+export const copiesAcrossSplits: Check = {
+  code: "near-copy-across-splits",
+  severity: "error",
+  means:
+    "Images that are nearly the same (perceptual hashes that differ in 28 of 256 bits or fewer) and lie in different splits: what is measured was seen while learning.",
+  threshold: null,
+  *find(stock) {
+    const groups = copyGroups(stock).filter((group) => splitsIn(stock, group).size > 1);
+    if (groups.length === 0) return;
+    const { snapshot } = stock;
+    const images = groups.flat();
+    // What is measured by gives way: a copy in train stays, and the others come to it.
+    const strays = (split: (typeof splitNames)[number]) =>
+      groups.flatMap((group) => {
+        const code = splitNames.indexOf(split) + 1;
+        return group.some((slot) => snapshot.split.at(slot) === code) ? group : [];
+      });
+    yield {
+      subject: "",
+      sentence: `${plural(images.length, "image has", "images have")} a near-copy in another split, in ${plural(groups.length, "group", "groups")}.`,
+      count: images.length,
+      proofs: imagesAsProofs(images),
+      where: null,
+      mends: [
+        ...(strays("train").length === images.length
+          ? [{ label: "Move them all to train", request: { do: "move" as const, split: "train" as const } }]
+          : []),
+        { label: "Leave them out: to the bin", request: { do: "remove" as const } },
+      ],
+    };
+  },
+};
+
+export const copiesWithinSplit: Check = {
+  code: "near-copy-within-split",
+  severity: "info",
+  means:
+    "Images that are nearly the same and lie in one split, or in none: they weigh more than others and teach little more.",
+  threshold: null,
+  *find(stock) {
+    const groups = copyGroups(stock).filter((group) => splitsIn(stock, group).size < 2);
+    if (groups.length === 0) return;
+    const later = groups.flatMap((group) => group.slice(1));
+    yield {
+      subject: "",
+      sentence: `${plural(later.length, "image is", "images are")} nearly the same as an earlier one of the same split.`,
+      count: later.length,
+      proofs: imagesAsProofs(later),
+      where: null,
+      mends: [{ label: "Put the later ones into the bin", request: { do: "remove" as const } }],
+    };
+  },
+};

@@ -1,0 +1,49 @@
+import { describe, expect, it } from "vitest";
+import { featureLength } from "../../learning/features";
+import { Learned } from "../../snapshot/learned";
+import type { Snapshot } from "../../snapshot/snapshot";
+import { smallSnapshot } from "../../tests/small-snapshot";
+import { takeStock } from "../stocktake";
+import { tallyClasses } from "../tally";
+import { lightStockOf } from "../../snapshot/light-stock-of";
+import { doubtfulLabels } from "./looks";
+
+/** One object an image, each with features of one byte. */
+function learnedOf(snapshot: Snapshot, looks: readonly number[]): Learned {
+  const learned = new Learned();
+  looks.forEach((look, n) => {
+    const packed = new Uint8Array(featureLength + 16 + featureLength);
+    const view = new DataView(packed.buffer);
+    [10, 10, 20, 20].forEach((value, at) => view.setFloat32(featureLength + 4 * at, value, true));
+    packed.fill(look, featureLength + 16);
+    learned.put(n + 1, packed, n + 1);
+  });
+  expect(learned.objectFeatures(snapshot).objects.every((place) => place >= 0)).toBe(true);
+  return learned;
+}
+
+describe("labels that do not fit the looks", () => {
+  const classes = [...Array.from({ length: 14 }, () => "roll"), ...Array.from({ length: 14 }, () => "tart")];
+  // Rolls look like 20 to 33, tarts like 200 to 213; the fourth roll looks like a tart.
+  const looks = classes.map((name, n) => (n === 3 ? 206 : name === "roll" ? 20 + n : 186 + n));
+  const snapshot = smallSnapshot(
+    ["roll", "tart"],
+    classes.map((of) => ({ objects: [{ of }] })),
+  );
+  const stock = {
+    ...{ snapshot, learned: learnedOf(snapshot, looks) },
+    slots: Uint32Array.from(classes, (_, slot) => slot),
+    tallies: tallyClasses(lightStockOf(snapshot), ["roll", "tart"]),
+  };
+  it("are found where the neighbours have another class, and only there", () => {
+    expect(doubtfulLabels(stock)).toEqual([{ slot: 3, object: 3, likely: snapshot.classIndex(2), sure: 1 }]);
+    expect(doubtfulLabels({ ...stock, learned: null })).toEqual([]);
+  });
+  it("come with the class that mends them", () => {
+    const [wrong] = takeStock(stock).filter(({ code }) => code === "probably-mislabeled");
+    expect(wrong).toMatchObject({ sentence: "1 roll looks like tart.", mends: [{ label: "Make it tart", into: 2 }] });
+    expect(wrong?.proofs).toEqual([{ slot: 3, objects: [3] }]);
+    const unlike = takeStock(stock).find(({ code }) => code === "object-unlike-class");
+    expect(unlike?.proofs).toEqual([expect.objectContaining({ slot: 3, objects: [3] })]);
+  });
+});

@@ -1,0 +1,76 @@
+/** Classes and attributes by their names. */
+import { lookAlikes } from "../../relabel/look-alike";
+import { selecting } from "../../selection/dimensions";
+import { objectsIn, plural, proofsWhere, type Check } from "../check";
+
+export const classSimilar: Check = {
+  code: "class-similar",
+  severity: "warning",
+  means: "Two classes whose names differ only in case, space or plural.",
+  threshold: null,
+  *find({ snapshot }) {
+    const ids = new Map(snapshot.classes.map(({ id, name }) => [name, id]));
+    for (const [a, b] of lookAlikes(snapshot.classes.map(({ name }) => name)))
+      yield {
+        subject: `${a} ${b}`,
+        sentence: `"${a}" and "${b}" look like one class.`,
+        count: 1,
+        proofs: [],
+        where: selecting({ class: [b] }),
+        mends: [
+          {
+            label: `Merge ${b} into ${a}`,
+            request: { do: "merge", from: ids.get(b) as number, into: ids.get(a) as number },
+          },
+        ],
+      };
+  },
+};
+
+export const attributeMissing: Check = {
+  code: "attribute-missing",
+  severity: "warning",
+  means: "Objects without an attribute that their class requires and that has no usual value.",
+  threshold: null,
+  *find(stock) {
+    const { snapshot } = stock;
+    const required = new Map(
+      snapshot.classes.flatMap(({ id, required: names = [] }) =>
+        names.length > 0 ? [[snapshot.classIndex(id), names] as const] : [],
+      ),
+    );
+    if (required.size === 0) return;
+    const proofs = proofsWhere(stock, (object) => {
+      const names = required.get(snapshot.objectClass.at(object));
+      if (!names) return false;
+      const attributes = snapshot.attributesIn(snapshot.attributes.at(object));
+      return names.some((name) => !Object.hasOwn(attributes, name));
+    });
+    const count = objectsIn(proofs);
+    const sentence = `${plural(count, "object lacks", "objects lack")} an attribute that its class requires.`;
+    if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
+  },
+};
+
+export const classesExclude: Check = {
+  code: "image-classes-exclude",
+  severity: "warning",
+  means: "Images with two image-level classes that stand under the same parent: siblings usually exclude each other.",
+  threshold: null,
+  *find({ snapshot, slots }) {
+    const parents = new Map(snapshot.classes.map(({ id, parent }) => [id, parent ?? null]));
+    const isTorn = (slot: number) => {
+      const set = snapshot.classSet.at(slot);
+      if (set === 0) return false;
+      const over = snapshot.classesIn(set).flatMap((id) => parents.get(id) ?? []);
+      return new Set(over).size < over.length;
+    };
+    const torn = slots.filter(isTorn);
+    const sentence = `${plural(torn.length, "image has", "images have")} two classes that exclude each other.`;
+    if (torn.length > 0)
+      yield {
+        ...{ subject: "", sentence, count: torn.length, where: null },
+        proofs: Array.from(torn, (slot) => ({ slot, objects: [] })),
+      };
+  },
+};

@@ -1,0 +1,198 @@
+import { describe, expect, it } from "vitest";
+import { lightStockOf } from "../snapshot/light-stock-of";
+import type { Snapshot } from "../snapshot/snapshot";
+import { smallSnapshot, type SmallImage } from "../tests/small-snapshot";
+import type { CheckedStock } from "./check";
+import { describeFinding } from "./shown-finding";
+import { allChecks, takeStock, thresholdOf, type StockFinding, type Thresholds } from "./stocktake";
+import { tallyClasses } from "./tally";
+
+function checked(snapshot: Snapshot): CheckedStock {
+  const slots = Uint32Array.from({ length: snapshot.length }, (_, slot) => slot);
+  const names = snapshot.classes.map(({ name }) => name);
+  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot), names), learned: null };
+}
+const found = (snapshot: Snapshot, code: string, set: Thresholds = {}): StockFinding[] =>
+  takeStock(checked(snapshot), set).filter((finding) => finding.code === code);
+/** The images (by their ids) and how many objects of each prove a finding. */
+const proofs = (findings: readonly StockFinding[]) =>
+  findings.flatMap((finding) => finding.proofs.map(({ slot, objects }) => [slot + 1, objects.length]));
+const times = (count: number, image: (n: number) => SmallImage): SmallImage[] =>
+  Array.from({ length: count }, (_, n) => image(n));
+const roll = (box?: readonly [number, number, number, number]) => ({ of: "roll", ...(box ? { box } : {}) });
+
+describe("near-copies", () => {
+  const stock = smallSnapshot(
+    ["roll"],
+    [
+      { split: "train", nearCopies: [2] },
+      { split: "val" },
+      { split: "train", nearCopies: [4] },
+      { split: "train" },
+      { split: "val", nearCopies: [6] },
+      { split: null },
+      { split: "test" },
+    ],
+  );
+  it("across splits are a leak: together into train, or out", () => {
+    const [leak, ...others] = found(stock, "near-copy-across-splits");
+    expect(others).toEqual([]);
+    expect(leak?.sentence).toBe("2 images have a near-copy in another split, in 1 group.");
+    expect(proofs([leak as StockFinding])).toEqual([
+      [1, 0],
+      [2, 0],
+    ]);
+    expect(leak?.mends.map(({ label }) => label)).toEqual(["Move them all to train", "Leave them out: to the bin"]);
+  });
+  it("within a split are only worth knowing, and the first one stays", () => {
+    expect(proofs(found(stock, "near-copy-within-split"))).toEqual([
+      [4, 0],
+      [6, 0],
+    ]);
+    const single = smallSnapshot(["roll"], [{ split: "train" }, { split: "val" }]);
+    expect(found(single, "near-copy-within-split").concat(found(single, "near-copy-across-splits"))).toEqual([]);
+  });
+});
+
+describe("objects by their boxes", () => {
+  const stock = smallSnapshot(
+    ["roll", "loaf"],
+    [
+      // Overlap 20 × 18 of 20 × 20 and 20 × 18: 0.9 exactly.
+      { objects: [roll([10, 10, 20, 20]), roll([10, 11, 20, 18]), { of: "loaf", box: [50, 10, 20, 20] }] },
+      // Under two names: 20 × 19 over 20 × 20.
+      { objects: [roll([10, 10, 20, 20]), { of: "loaf", box: [10, 10, 20, 19] }] },
+      { objects: [roll([0, 0, 100, 79])] },
+      { objects: [roll([10, 10, 3, 30])] },
+      { objects: [roll([-1, 10, 20, 20]), roll([80, 60, 20.4, 20.4])] },
+      { objects: [{ ...roll([10, 10, 50, 50]), area: 150 }] },
+    ],
+  );
+  it("are found where they are twice, under two names, whole, tiny, outside or sparse, and nowhere else", () => {
+    expect(proofs(found(stock, "object-duplicate"))).toEqual([[1, 1]]);
+    expect(found(stock, "object-duplicate", { "object-duplicate": 91 })).toEqual([]);
+    expect(proofs(found(stock, "classes-on-one-place"))).toEqual([[2, 1]]);
+    expect(proofs(found(stock, "box-whole-picture"))).toEqual([[3, 1]]);
+    expect(found(stock, "box-whole-picture", { "box-whole-picture": 99 })).toEqual([]);
+    expect(proofs(found(stock, "box-tiny"))).toEqual([[4, 1]]);
+    expect(proofs(found(stock, "box-outside-image"))).toEqual([[5, 1]]);
+    expect(proofs(found(stock, "outline-sparse"))).toEqual([[6, 1]]);
+    expect(found(stock, "box-tiny")[0]?.mends).toEqual([{ label: "Remove these objects", removes: "objects" }]);
+  });
+});
+
+describe("classes and splits", () => {
+  const uneven = smallSnapshot(
+    ["roll", "tart", "bun"],
+    [
+      ...times(40, () => ({ split: "train", objects: times(9, () => ({})).map(() => roll()) })),
+      { split: "train", objects: [{ of: "tart" }, { of: "tart", box: [50, 50, 9, 9] }] },
+      { split: "val", objects: [roll(), roll([40, 40, 9, 9]), roll([60, 10, 9, 9])] },
+      {},
+    ],
+  );
+  it("are said to be rare, missing, uneven and left over, by hand", () => {
+    const codes = ["class-rare", "class-lacks-split", "split-small", "classes-uneven", "class-unused", "split-empty"];
+    const said = takeStock(checked(uneven)).filter(({ code }) => codes.includes(code) || code === "unlabeled-left");
+    expect(said.map(({ sentence }) => sentence).sort()).toEqual([
+      "1 image waits for a label, 2.3% of all.",
+      "Nothing in stock is labeled bun.",
+      "There are 182 times as many roll as tart.",
+      "tart has only 2 examples, on 1 image.",
+      "test holds no image.",
+      "val holds 1 image, less than 5% of what has a split.",
+      "val holds no tart.",
+    ]);
+    expect(found(uneven, "class-rare", { "class-rare": 2 })).toEqual([]);
+  });
+  it("differ between splits by V, worked out by hand, or are said to be alike", () => {
+    // Train: 120 rolls, 80 loaves. Val: 19 and 81. Expected in val: 46.3 and 53.7, in train twice as many.
+    const split = (name: "train" | "val", rolls: number, loaves: number) => [
+      ...times(rolls, () => ({ split: name, objects: [roll()] })),
+      ...times(loaves, () => ({ split: name, objects: [{ of: "loaf" }] })),
+    ];
+    const differs = smallSnapshot(["roll", "loaf"], [...split("train", 120, 80), ...split("val", 19, 81)]);
+    // Chi-square: 27.33² × 1.5 × (1 / 46.33 + 1 / 53.67) = 45.07; V = √(45.07 / 300) = 0.388.
+    expect(found(differs, "split-differs").map(({ key, sentence }) => [key, sentence])).toEqual([
+      [
+        "split-differs val",
+        "The classes of val are in other proportions than elsewhere (V 0.39): 19.0% is roll, 60.0% elsewhere.",
+      ],
+    ]);
+    expect(
+      found(smallSnapshot(["roll", "loaf"], [...split("train", 60, 40), ...split("val", 30, 20)]), "split-differs"),
+    ).toEqual([]);
+    // A difference that chance makes of so few is none.
+    expect(
+      found(smallSnapshot(["roll", "loaf"], [...split("train", 12, 10), ...split("val", 6, 8)]), "split-differs"),
+    ).toEqual([]);
+  });
+  it("of one delivery alone are pointed out, once they are on five images", () => {
+    const stock = (loaves: number) =>
+      smallSnapshot(
+        ["roll", "loaf"],
+        [
+          ...times(6, () => ({ delivery: 1, objects: [roll()] })),
+          ...times(3, () => ({ delivery: 2, objects: [roll()] })),
+          ...times(loaves, () => ({ delivery: 2, objects: [{ of: "loaf" }] })),
+        ],
+      );
+    expect(found(stock(5), "class-one-delivery").map(({ sentence }) => sentence)).toEqual([
+      "All 5 images with loaf came with delivery 2.",
+    ]);
+    expect(found(stock(4), "class-one-delivery")).toEqual([]);
+  });
+  it("look alike by name, exclude each other under one parent, lack what they require", () => {
+    const stock = smallSnapshot(
+      ["Roll", "rolls", { name: "loaf", required: ["bake"] }, { name: "day", parent: 1 }, { name: "night", parent: 1 }],
+      [
+        { classes: ["day", "night"] },
+        { classes: ["day"] },
+        { objects: [{ of: "loaf" }, { of: "loaf", box: [50, 50, 9, 9], attributes: { bake: "dark" } }] },
+      ],
+    );
+    const [alike] = found(stock, "class-similar");
+    expect(alike?.mends).toEqual([{ label: "Merge rolls into Roll", request: { do: "merge", from: 2, into: 1 } }]);
+    expect(proofs(found(stock, "image-classes-exclude"))).toEqual([[1, 0]]);
+    expect(proofs(found(stock, "attribute-missing"))).toEqual([[3, 1]]);
+  });
+});
+
+describe("pictures", () => {
+  it("are said to be turned, and unlike the rest in size", () => {
+    const stock = smallSnapshot(["roll"], [...times(5, () => ({})), { turned: true }, { width: 10, height: 10 }]);
+    expect(proofs(found(stock, "exif-rotated"))).toEqual([[6, 0]]);
+    expect(proofs(found(stock, "size-unlike-rest"))).toEqual([[7, 0]]);
+    expect(found(stock, "size-unlike-rest", { "size-unlike-rest": 100 })).toEqual([]);
+  });
+});
+
+describe("a stocktake", () => {
+  const stock = smallSnapshot(["roll"], [{ objects: [roll([10, 10, 2, 30])] }, { objects: [roll([10, 10, 3, 30])] }]);
+  it("says nothing of an empty stock, and nothing of images that a check is to leave alone", () => {
+    expect(takeStock(checked(smallSnapshot(["roll"], [])))).toEqual([]);
+    expect(found(stock, "box-tiny")[0]?.sentence).toBe("2 objects are fewer than 4 pixels wide or high.");
+    const rest = takeStock(checked(stock), {}, new Map([["box-tiny", new Set([0])]]));
+    expect(rest.find(({ code }) => code === "box-tiny")?.sentence).toBe(
+      "1 object is fewer than 4 pixels wide or high.",
+    );
+  });
+  it("keeps a finding's mark as long as the same objects prove it", () => {
+    const mark = (snapshot: Snapshot) => describeFinding(snapshot, found(snapshot, "box-tiny")[0] as StockFinding).mark;
+    const before = mark(stock);
+    expect(
+      mark(smallSnapshot(["roll"], [{ objects: [roll([10, 10, 2, 30])] }, { objects: [roll([10, 10, 3, 30])] }])),
+    ).toBe(before);
+    expect(mark(smallSnapshot(["roll"], [{ objects: [roll([10, 10, 2, 30])] }]))).not.toBe(before);
+  });
+  it("has checks of different codes, and keeps thresholds within their range", () => {
+    expect(new Set(allChecks.map(({ code }) => code)).size).toBe(allChecks.length);
+    const tiny = allChecks.find(({ code }) => code === "box-tiny");
+    if (!tiny) throw new Error("there is such a check");
+    expect([
+      thresholdOf(tiny, {}),
+      thresholdOf(tiny, { "box-tiny": -3 }),
+      thresholdOf(tiny, { "box-tiny": 9 }),
+    ]).toEqual([4, 1, 9]);
+  });
+});

@@ -1,0 +1,75 @@
+/** A full run of all checks over a stock: what is found, worst first. */
+import { worstFirst, type Severity } from "../model/finding";
+import type { Check, CheckedStock, Mend, Proof } from "./check";
+import {
+  classesUneven,
+  classInOneDelivery,
+  classLacksSplit,
+  classRare,
+  classUnused,
+  splitDiffers,
+  splitEmpty,
+  splitSmall,
+  unlabeledLeft,
+} from "./findings/balance";
+import { copiesAcrossSplits, copiesWithinSplit } from "./findings/copies";
+import { boxOutside, boxTiny, boxWholePicture, outlineSparse } from "./findings/geometry";
+import { probablyMislabeled, unlikeItsClass } from "./findings/looks";
+import { attributeMissing, classesExclude, classSimilar } from "./findings/names";
+import { classesOnOnePlace, objectDuplicate } from "./findings/overlaps";
+import { sizeUnlikeRest, turnedByCamera } from "./findings/pictures";
+
+/** Every check, in the order in which docs/checks.md describes them. */
+export const allChecks: readonly Check[] = [
+  ...[copiesAcrossSplits, copiesWithinSplit, objectDuplicate, classesOnOnePlace, probablyMislabeled, unlikeItsClass],
+  ...[boxTiny, boxWholePicture, boxOutside, outlineSparse, attributeMissing, classesExclude, classSimilar],
+  ...[classRare, classLacksSplit, classesUneven, classInOneDelivery, classUnused],
+  ...[splitDiffers, splitSmall, splitEmpty, unlabeledLeft, turnedByCamera, sizeUnlikeRest],
+];
+
+export type StockFinding = {
+  /** Stands for it from one stocktake to the next. */
+  key: string;
+  code: string;
+  severity: Severity;
+  sentence: string;
+  count: number;
+  threshold: number | null;
+  where: string | null;
+  mends: readonly Mend[];
+  proofs: readonly Proof[];
+};
+
+/** Thresholds that people set, by the code of the check. */
+export type Thresholds = Readonly<Record<string, number>>;
+
+/** What a check goes by: what was set, within its range, or what is usual; 0 where it has no threshold. */
+export function thresholdOf({ code, threshold }: Check, set: Thresholds): number {
+  if (!threshold) return 0;
+  const wanted = Object.hasOwn(set, code) ? (set[code] as number) : threshold.usual;
+  return Math.min(threshold.most, Math.max(threshold.least, wanted));
+}
+
+/** All that checks find in a stock, worst first. `exempt`: by a check's code the images it is to say nothing of. */
+export function takeStock(
+  stock: CheckedStock,
+  set: Thresholds = {},
+  exempt: ReadonlyMap<string, ReadonlySet<number>> = new Map(),
+): StockFinding[] {
+  if (stock.slots.length === 0) return [];
+  return allChecks
+    .flatMap((check) => {
+      const threshold = thresholdOf(check, set);
+      const without = exempt.get(check.code);
+      const slots = without && without.size > 0 ? stock.slots.filter((slot) => !without.has(slot)) : stock.slots;
+      return Array.from(
+        check.find({ ...stock, slots }, threshold),
+        ({ subject, mends = [], ...found }): StockFinding => ({
+          key: subject === "" ? check.code : `${check.code} ${subject}`,
+          ...{ code: check.code, severity: check.severity, threshold: check.threshold ? threshold : null },
+          ...{ mends, ...found },
+        }),
+      );
+    })
+    .sort(worstFirst);
+}

@@ -1,0 +1,4 @@
+import { recallDismissal } from "@larder/server/services/checks";
+import { answer } from "@/edge/answer";
+
+export const DELETE = answer(({ actor, id }) => recallDismissal(actor, id(), id("dismissal")));

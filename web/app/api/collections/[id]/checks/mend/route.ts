@@ -1,0 +1,4 @@
+import { mendFinding, mendSchema } from "@larder/server/services/checks";
+import { answer } from "@/edge/answer";
+
+export const POST = answer(async ({ actor, id, body }) => mendFinding(actor, id(), await body(mendSchema)));

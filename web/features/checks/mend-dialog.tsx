@@ -1,0 +1,48 @@
+"use client";
+import type { CheckEntry } from "@larder/server/services/checks";
+import { useActs } from "@/features/acts/use-acts";
+import { Button } from "@/ui/button";
+import { Dialog, DialogCancel } from "@/ui/dialog";
+import { count } from "@/ui/words";
+
+/** What a mend will do, before it is done. */
+export function MendDialog({
+  collection,
+  finding,
+  mend,
+  onClose,
+}: {
+  collection: number;
+  finding: CheckEntry;
+  /** Its place among the finding's mends. */
+  mend: number;
+  onClose: () => void;
+}) {
+  const { mendFinding } = useActs(collection);
+  return (
+    <Dialog
+      open
+      onOpenChange={(open) => !open && onClose()}
+      title={finding.mends[mend] ?? "Mend it"}
+      description={
+        <>
+          {finding.sentence}{" "}
+          {finding.images > 0 ? `This changes ${count(finding.images, "image")}, as one act that can be undone.` : null}
+        </>
+      }
+    >
+      <div className="flex justify-end gap-2">
+        <DialogCancel />
+        <Button
+          look="go"
+          onClick={() => {
+            onClose();
+            void mendFinding(finding.key, mend, finding.mark);
+          }}
+        >
+          {finding.mends[mend]}
+        </Button>
+      </div>
+    </Dialog>
+  );
+}
