@@ -43,7 +43,7 @@ program
 /** Sources, destinations and plans are named from where the command was called, not from Larder's own folder. */
 program.hook("preAction", (_, command) => {
   const from = process.env["LARDER_CALLED_FROM"];
-  if (from && ["inspect", "convert", "build"].includes(command.name())) process.chdir(from);
+  if (from && ["inspect", "check", "convert", "build"].includes(command.name())) process.chdir(from);
 });
 const several = (value: string, before: string[]) => [...before, value];
 program
@@ -58,6 +58,17 @@ program
   .action(
     async (source: string, options: { where?: string; from?: string; option: string[]; json?: boolean }) =>
       void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
+  );
+program
+  .command("check <source>")
+  .description("the stocktake on files: what is wrong with a labeled image collection, worst first")
+  .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
+  .option("--from <format>", "read it as this format")
+  .option("--option <key=value>", "an option of the format, may be repeated", several, [])
+  .option("--json", "one JSON object and nothing else")
+  .action(
+    async (source: string, options: { where?: string; from?: string; option: string[]; json?: boolean }) =>
+      void (process.exitCode = await (await import("./converting/check")).check(source, options)),
   );
 const convertCommand = program
   .command("convert <source> <destination>")

@@ -19,6 +19,7 @@ import {
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
+import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 
 const program = programFile("larder");
@@ -276,3 +277,56 @@ function findPicture(place: string): string {
     if (entry.isFile() && entry.name.endsWith(".jpg")) return path.join(entry.parentPath, entry.name);
   throw new Error("no picture");
 }
+
+describe("check", () => {
+  it("says what is wrong on files as JSON and as text, and ends with 1 where something is an error", async () => {
+    const folderOf = path.join(folder, "checked");
+    const draw = (n: number) =>
+      sharp({ create: { width: 120, height: 90, channels: 3, background: `hsl(${n * 40} 60% ${30 + 5 * n}%)` } });
+    const pictures = await Promise.all(
+      [0, 1, 2, 3].map(
+        async (n) => [`images/${n < 3 ? "train" : "val"}/${n}.png`, await draw(n).png().toBuffer()] as const,
+      ),
+    );
+    for (const [name, bytes] of [
+      ...pictures,
+      ["data.yaml", "path: .\ntrain: images/train\nval: images/val\nnames: [roll, rolls]\n"] as const,
+      ["labels/train/0.txt", "0 0.5 0.5 1 1\n"] as const,
+      ["labels/train/1.txt", "0 0.2 0.2 0.01 0.2\n0 0.7 0.7 0.3 0.3\n"] as const,
+      ["labels/train/2.txt", "1 0.5 0.5 0.4 0.4\n"] as const,
+      ["labels/val/3.txt", "0 0.5 0.5 0.4 0.4\n"] as const,
+    ]) {
+      mkdirSync(path.dirname(path.join(folderOf, name)), { recursive: true });
+      writeFileSync(path.join(folderOf, name), bytes);
+    }
+    const ran = await larder("check", folderOf, "--json");
+    const { numbers, findings } = JSON.parse(ran.stdout) as CheckedAnswer;
+    expect(numbers).toMatchObject({ images: 4, objects: 5, splits: { train: 3, val: 1, test: 0, none: 0 } });
+    const found = new Map(findings.map(({ code, ...finding }) => [code, finding]));
+    expect(found.get("box-whole-picture")).toMatchObject({
+      count: 1,
+      threshold: 98,
+      examples: [expect.stringContaining("0.png")],
+    });
+    expect(found.get("box-tiny")).toMatchObject({ count: 1, severity: "warning" });
+    expect(found.get("class-similar")?.message).toContain('"roll" and "rolls"');
+    // Plain pictures are all alike to a hash of their brightness: one of them lies in another split.
+    expect(found.get("near-copy-across-splits")).toMatchObject({ severity: "error", count: 4 });
+    expect(ran.status).toBe(1);
+    const some = await larder("check", folderOf, "--where", "split = train");
+    expect(some.status).toBe(0);
+    expect(some.stdout).toContain("1 object covers 98% of their picture or more.  [box-whole-picture]");
+    expect((await larder("check", path.join(folder, "nowhere"))).status).toBe(2);
+  });
+});
+type CheckedAnswer = {
+  numbers: object;
+  findings: {
+    code: string;
+    severity: string;
+    message: string;
+    count: number;
+    threshold: number | null;
+    examples: string[];
+  }[];
+};

@@ -20,12 +20,16 @@ export type Threshold = { unit: string; usual: number; least: number; most: numb
 /** An image that proves a finding, with the objects that it is about by their places in the snapshot. */
 export type Proof = { slot: number; objects: readonly number[] };
 
-/** What mends a finding: an act on its images, or on the objects it is about. */
-export type Mend =
-  | { label: string; request: LabelRequest }
-  | { label: string; removes: "objects" }
+/**
+ * What mends a finding: an act on its images, or on the objects it is about; on all of them, or on those images (slots)
+ * that are named.
+ */
+export type Mend = { label: string; slots?: readonly number[] } & (
+  | { request: LabelRequest }
+  | { removes: "objects" }
   /** The objects get another class, by its id. */
-  | { label: string; into: number };
+  | { into: number }
+);
 
 export type Found = {
   /** What it is about where a check finds several things: a class, a split. */

@@ -15,6 +15,8 @@ export type ShownProof = {
   objects: ({ id: number; classId: number } & Box)[];
 };
 
+export type ShownMend = Mend & { only: number[] | null };
+
 export type ShownFinding = {
   key: string;
   code: string;
@@ -23,7 +25,8 @@ export type ShownFinding = {
   count: number;
   threshold: number | null;
   where: string | null;
-  mends: readonly Mend[];
+  /** Each with the ids of the images that it changes, where these are not all. */
+  mends: readonly ShownMend[];
   /** How many images prove it. */
   images: number;
   /** The first of them. */
@@ -73,9 +76,10 @@ function markOf(snapshot: Snapshot, proofs: readonly Proof[]): string {
 }
 
 export function describeFinding(snapshot: Snapshot, finding: StockFinding): ShownFinding {
-  const { proofs, ...rest } = finding;
+  const { proofs, mends, ...rest } = finding;
   return {
     ...rest,
+    mends: mends.map((mend) => ({ ...mend, only: mend.slots?.map((slot) => snapshot.ids.at(slot)) ?? null })),
     images: proofs.length,
     proofs: shownProofs(snapshot, finding, 0, shownBeside),
     mark: markOf(snapshot, proofs),

@@ -1,3 +1,5 @@
+import { readFileSync } from "node:fs";
+import path from "node:path";
 import { describe, expect, it } from "vitest";
 import { lightStockOf } from "../snapshot/light-stock-of";
 import type { Snapshot } from "../snapshot/snapshot";
@@ -42,7 +44,10 @@ describe("near-copies", () => {
       [1, 0],
       [2, 0],
     ]);
-    expect(leak?.mends.map(({ label }) => label)).toEqual(["Move them all to train", "Leave them out: to the bin"]);
+    expect(leak?.mends).toEqual([
+      { label: "Move them together to train", request: { do: "move", split: "train" }, slots: [1] },
+      { label: "Leave out the copies in other splits", request: { do: "remove" }, slots: [1] },
+    ]);
   });
   it("within a split are only worth knowing, and the first one stays", () => {
     expect(proofs(found(stock, "near-copy-within-split"))).toEqual([
@@ -184,6 +189,11 @@ describe("a stocktake", () => {
       mark(smallSnapshot(["roll"], [{ objects: [roll([10, 10, 2, 30])] }, { objects: [roll([10, 10, 3, 30])] }])),
     ).toBe(before);
     expect(mark(smallSnapshot(["roll"], [{ objects: [roll([10, 10, 2, 30])] }]))).not.toBe(before);
+  });
+  it("is described: every check has its line, with what it means", () => {
+    const described = readFileSync(path.join(import.meta.dirname, "..", "..", "docs", "checks.md"), "utf8");
+    for (const { code, severity, means } of allChecks)
+      expect(described).toContain(`| \`${code}\` | ${severity} | ${means} |`);
   });
   it("has checks of different codes, and keeps thresholds within their range", () => {
     expect(new Set(allChecks.map(({ code }) => code)).size).toBe(allChecks.length);

@@ -63,7 +63,7 @@ it("finds, proves, mends in one act, and finds again once that is undone", async
   const tiny = await find("box-tiny");
   expect(tiny).toMatchObject({
     ...{ sentence: "3 objects are fewer than 4 pixels wide or high.", count: 3, images: 2, severity: "warning" },
-    mends: ["Remove these objects"],
+    mends: [{ label: "Remove these objects", images: 2 }],
   });
   const { proofs } = await proofsOf(localActor, collection, { key: "box-tiny", start: 1, limit: 5 });
   expect(proofs.map(({ image, objects }) => [image, objects.map(({ width, height }) => [width, height])])).toEqual([

@@ -32,7 +32,7 @@ export type CheckEntry = {
   images: number;
   proofs: ShownProof[];
   /** What mends it, each by its place in this list. */
-  mends: string[];
+  mends: { label: string; images: number }[];
   /** What the check goes by; null where it has no threshold. */
   threshold: number | null;
   mark: string;
@@ -93,7 +93,11 @@ async function settled(collection: number) {
 
 const asEntry = ({ mends, ...finding }: ShownFinding): CheckEntry => ({
   ...finding,
-  ...{ examples: [], deliveries: [], mends: mends.map(({ label }) => label) },
+  ...{
+    examples: [],
+    deliveries: [],
+    mends: mends.map(({ label, only }) => ({ label, images: only?.length ?? finding.images })),
+  },
 });
 
 /** What is worth a look in a collection: what its stock shows, and what its deliveries found of files that are no stock. */
@@ -178,7 +182,12 @@ async function keepNumbers(collection: number, findings: readonly CheckEntry[]):
     last?.images === images &&
     Object.keys(last.counts).length === Object.keys(counts).length &&
     Object.entries(counts).every(([key, count]) => last.counts[key] === count);
-  if (!isSame) await db().insert(stocktakes).values({ collectionId: collection, images, counts });
+  if (isSame) return;
+  await transaction(async (tx) => {
+    await tx.insert(stocktakes).values({ collectionId: collection, images, counts });
+    // The line of stations shows the number of the latest.
+    await announce({ collection, topics: ["checks"], revision: null }, tx);
+  });
 }
 
 export type PastStocktake = { at: Date; images: number; counts: Record<string, number> };
@@ -247,7 +256,8 @@ export async function mendFinding(
   if (!mend) throw new Failure("mend-missing", "There is no such way to mend it.", 404);
   if ("request" in mend && mend.request.do === "merge") return act(actor, collection, { act: mend.request });
   const request = "request" in mend ? mend.request : await objectRequest(mend, proofs);
-  return act(actor, collection, { only: proofs.map(({ image }) => image), act: request });
+  const only = (mend.only ?? proofs.map(({ image }) => image)).slice(0, mostMended);
+  return act(actor, collection, { only, act: request });
 }
 
 async function objectRequest(

@@ -1,6 +1,7 @@
 /** Pictures that are nearly the same, by their perceptual hashes as intake compared them. */
 import { splitNames } from "../../model/item";
-import { imagesAsProofs, plural, type Check, type CheckedStock } from "../check";
+import type { Snapshot } from "../../snapshot/snapshot";
+import { imagesAsProofs, plural, type Check, type CheckedStock, type Mend } from "../check";
 
 /** Groups of images that are nearly the same, through any number of others; slots, ascending. */
 export function copyGroups({ snapshot, slots }: CheckedStock): number[][] {
@@ -37,27 +38,40 @@ export const copiesAcrossSplits: Check = {
     if (groups.length === 0) return;
     const { snapshot } = stock;
     const images = groups.flat();
-    // What is measured by gives way: a copy in train stays, and the others come to it.
-    const strays = (split: (typeof splitNames)[number]) =>
-      groups.flatMap((group) => {
-        const code = splitNames.indexOf(split) + 1;
-        return group.some((slot) => snapshot.split.at(slot) === code) ? group : [];
-      });
     yield {
       subject: "",
       sentence: `${plural(images.length, "image has", "images have")} a near-copy in another split, in ${plural(groups.length, "group", "groups")}.`,
       count: images.length,
       proofs: imagesAsProofs(images),
       where: null,
-      mends: [
-        ...(strays("train").length === images.length
-          ? [{ label: "Move them all to train", request: { do: "move" as const, split: "train" as const } }]
-          : []),
-        { label: "Leave them out: to the bin", request: { do: "remove" as const } },
-      ],
+      mends: [...movesTogether(snapshot, groups), leaveOut(snapshot, groups)],
     };
   },
 };
+
+/** The split that a group's copies belong to: train where one of them is there, else that of the first that has one. */
+function homeOf(snapshot: Snapshot, group: readonly number[]): number {
+  const splits = group.map((slot) => snapshot.split.at(slot)).filter((split) => split > 0);
+  return Math.min(...splits);
+}
+
+function movesTogether(snapshot: Snapshot, groups: readonly number[][]): Mend[] {
+  return splitNames.flatMap((split, n): Mend[] => {
+    const slots = groups
+      .filter((group) => homeOf(snapshot, group) === n + 1)
+      .flatMap((group) => group.filter((slot) => snapshot.split.at(slot) !== n + 1));
+    return slots.length > 0 ? [{ label: `Move them together to ${split}`, request: { do: "move", split }, slots }] : [];
+  });
+}
+
+/** What lies in another split than its group belongs to goes. */
+function leaveOut(snapshot: Snapshot, groups: readonly number[][]): Mend {
+  const slots = groups.flatMap((group) => {
+    const home = homeOf(snapshot, group);
+    return group.filter((slot) => snapshot.split.at(slot) !== home && snapshot.split.at(slot) > 0);
+  });
+  return { label: "Leave out the copies in other splits", request: { do: "remove" }, slots };
+}
 
 export const copiesWithinSplit: Check = {
   code: "near-copy-within-split",

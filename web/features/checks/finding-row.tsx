@@ -83,7 +83,7 @@ export function FindingRow({
           />
         ) : null}
         <div className="mt-2 flex flex-wrap items-center gap-2">
-          {finding.mends.map((label, n) => (
+          {finding.mends.map(({ label }, n) => (
             <Button key={label} small onClick={() => setMend(n)}>
               {label}
             </Button>

@@ -19,15 +19,16 @@ export function MendDialog({
   onClose: () => void;
 }) {
   const { mendFinding } = useActs(collection);
+  const { label, images } = finding.mends[mend] ?? { label: "Mend it", images: 0 };
   return (
     <Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      title={finding.mends[mend] ?? "Mend it"}
+      title={label}
       description={
         <>
           {finding.sentence}{" "}
-          {finding.images > 0 ? `This changes ${count(finding.images, "image")}, as one act that can be undone.` : null}
+          {images > 0 ? `This changes ${count(images, "image")}, as one act that can be undone.` : null}
         </>
       }
     >
@@ -40,7 +41,7 @@ export function MendDialog({
             void mendFinding(finding.key, mend, finding.mark);
           }}
         >
-          {finding.mends[mend]}
+          {label}
         </Button>
       </div>
     </Dialog>

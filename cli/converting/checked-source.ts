@@ -1,0 +1,86 @@
+/** A source as checks take it: a snapshot of its images and objects, with what they look like beside it. */
+import { bytesEach, nearCopyBits, nearPairs } from "@larder/core/checks/near-copies";
+import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
+import { imageFeatures } from "@larder/core/learning/image-features";
+import type { ClassInfo, Item } from "@larder/core/model/item";
+import { sha256 } from "@larder/core/model/sha256";
+import { shapeKinds } from "@larder/core/selection/fields";
+import { Learned } from "@larder/core/snapshot/learned";
+import { noSuggestions, Snapshot } from "@larder/core/snapshot/snapshot";
+import { decodedThumbnail, thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
+import type { FoundItem } from "./settled-items";
+
+type Row = {
+  item: Item;
+  width: number;
+  height: number;
+  turned: boolean;
+  bytes: number;
+  hash: Uint8Array;
+  nearHash: string;
+  features: Uint8Array;
+};
+
+const boxesOf = (item: Item) => item.objects.flatMap(({ shape }) => shapeBounds(shape) ?? []);
+
+export class CheckedSource {
+  private readonly rows: Row[] = [];
+
+  constructor(private readonly maxPixels: number) {}
+
+  /** Takes an item in; one whose picture is missing or cannot be decoded is none. */
+  async add({ item, facts, bytes }: FoundItem): Promise<void> {
+    if (!facts || !bytes) return;
+    const { width, height, orientation } = facts;
+    const { nearHash, thumbnail } = await thumbnailAndNearHash(bytes, this.maxPixels);
+    const pixels = await decodedThumbnail(thumbnail, this.maxPixels);
+    this.rows.push({
+      ...{ item, width, height, turned: orientation !== 1, bytes: bytes.length, hash: sha256(bytes), nearHash },
+      features: imageFeatures(pixels, { width, height }, boxesOf(item)),
+    });
+  }
+
+  /** What was taken in, images with ids from 1 in the order they came. */
+  snapshot(known: readonly ClassInfo[]): Snapshot {
+    const snapshot = new Snapshot();
+    const names = new Set(known.map(({ name }) => name));
+    for (const { item } of this.rows)
+      for (const name of [...item.classes, ...item.objects.map((object) => object.class)]) names.add(name);
+    const ids = new Map([...names].map((name, n) => [name, n + 1]));
+    const idOf = (name: string) => ids.get(name) ?? 0;
+    snapshot.classes = [...names].map((name, n) => ({ id: n + 1, name, colour: n, code: "" }));
+    const near = this.nearCopies();
+    const learned = new Learned();
+    this.rows.forEach(({ item, features, ...row }, n) => {
+      snapshot.putImage({
+        ...{ id: n + 1, hash: row.hash, delivery: 1, split: item.split, state: item.state },
+        ...{ width: row.width, height: row.height, bytes: row.bytes, pinned: false, present: true, day: "", place: "" },
+        ...{ tags: [], classes: item.classes.map(idOf), name: item.path, taken: Number.NaN },
+        ...{ arrived: 0, changed: 0, turned: row.turned, captions: [], findings: [], attributes: null },
+        ...{ nearCopies: (near.get(n) ?? []).map((other) => other + 1), suggestions: noSuggestions },
+      });
+      for (const { class: name, shape, attributes } of item.objects) {
+        const box = shapeBounds(shape);
+        if (!box) continue;
+        snapshot.pushObject({
+          ...{ id: snapshot.objectClass.length + 1, classId: idOf(name), ...box, area: shapeArea(shape) },
+          ...{ confidence: Number.NaN, shape: shapeKinds.indexOf(shape.kind), flags: 0 },
+          attributes: attributes ? JSON.stringify(attributes) : null,
+        });
+        snapshot.countObject(n);
+      }
+      learned.put(n + 1, features, n + 1);
+    });
+    snapshot.learned = learned;
+    return snapshot;
+  }
+
+  private nearCopies(): Map<number, number[]> {
+    const near = new Map<number, number[]>();
+    const hashes = Buffer.from(this.rows.map(({ nearHash }) => nearHash).join(""), "hex");
+    const asked = { bytesEach, within: nearCopyBits, mostEach: this.rows.length };
+    for (const { position, of } of nearPairs(hashes, new Uint8Array(0), asked))
+      near.set(position, [...(near.get(position) ?? []), of]);
+    return near;
+  }
+}
