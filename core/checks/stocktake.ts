@@ -19,9 +19,12 @@ import { attributeMissing, classesExclude, classSimilar } from "./findings/names
 import { classesOnOnePlace, objectDuplicate } from "./findings/overlaps";
 import { sizeUnlikeRest, turnedByCamera } from "./findings/pictures";
 
+/** Those that compare what objects look like: they need features, and take longest. */
+export const looksChecks: readonly Check[] = [probablyMislabeled, unlikeItsClass];
+
 /** Every check, in the order in which docs/checks.md describes them. */
 export const allChecks: readonly Check[] = [
-  ...[copiesAcrossSplits, copiesWithinSplit, objectDuplicate, classesOnOnePlace, probablyMislabeled, unlikeItsClass],
+  ...[copiesAcrossSplits, copiesWithinSplit, objectDuplicate, classesOnOnePlace, ...looksChecks],
   ...[boxTiny, boxWholePicture, boxOutside, outlineSparse, attributeMissing, classesExclude, classSimilar],
   ...[classRare, classLacksSplit, classesUneven, classInOneDelivery, classUnused],
   ...[splitDiffers, splitSmall, splitEmpty, unlabeledLeft, turnedByCamera, sizeUnlikeRest],

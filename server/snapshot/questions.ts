@@ -1,5 +1,5 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
-import { allChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
+import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
 import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
 import { tallyClasses, type ClassTally } from "@larder/core/checks/tally";
 import type { Split } from "@larder/core/model/item";
@@ -82,24 +82,41 @@ export type StocktakeQuestion = {
 
 /** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
 const mostComparedObjects = 20_000;
-const takenOf = new WeakMap<Snapshot, { key: string; findings: StockFinding[] }>();
+/** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
+const mostCountedObjects = 100_000;
+type Taken = { key: string; findings: StockFinding[] };
+const takenOf = new WeakMap<Snapshot, { whole?: Taken; withoutLooks?: Taken }>();
+const looks = new Set(looksChecks.map(({ code }) => code));
 
 /** All that is found in a stock, worked out once for as long as nothing changes. */
-function stocktake(snapshot: Snapshot, { thresholds, exempt }: StocktakeQuestion): StockFinding[] {
-  const key = JSON.stringify([snapshot.revision, snapshot.learned?.upTo ?? null, thresholds, exempt]);
-  const known = takenOf.get(snapshot);
-  if (known?.key === key) return known.findings;
+function stocktake(
+  snapshot: Snapshot,
+  { thresholds, exempt }: StocktakeQuestion,
+  kind: "whole" | "withoutLooks" = "whole",
+): StockFinding[] {
+  const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
+  const learned = isCompared ? snapshot.learned : null;
+  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, thresholds, exempt]);
+  const taken = takenOf.get(snapshot) ?? {};
+  if (taken[kind]?.key === key) return taken[kind].findings;
   const { slotted, tallies } = derived(snapshot);
   const slots = Uint32Array.from(slotted.slots).sort();
-  const learned = snapshot.objectClass.length <= mostComparedObjects ? snapshot.learned : null;
   const exemptSlots = new Map<string, Set<number>>(allChecks.map(({ code }) => [code, new Set()]));
   for (const { code, image, changed } of exempt) {
     const slot = snapshot.slotOf(image);
     if (slot !== null && snapshot.changed.at(slot) === changed) exemptSlots.get(code)?.add(slot);
   }
   const findings = takeStock({ snapshot, slots, tallies, learned }, thresholds, exemptSlots);
-  takenOf.set(snapshot, { key, findings });
+  takenOf.set(snapshot, { ...taken, [kind]: { key, findings } });
   return findings;
+}
+
+/** What is found without waiting long: what objects look like as the last whole stocktake had it. */
+function latestStocktake(snapshot: Snapshot, question: StocktakeQuestion): StockFinding[] {
+  const whole = takenOf.get(snapshot)?.whole?.findings;
+  if (whole && snapshot.objectClass.length > mostCountedObjects) return whole;
+  const looked = whole ?? (snapshot.learned ? stocktake(snapshot, question) : []);
+  return [...stocktake(snapshot, question, "withoutLooks"), ...looked.filter(({ code }) => looks.has(code))];
 }
 
 export type Page = { ids: number[] };
@@ -136,11 +153,9 @@ export const questions = {
   /** What all checks find, without all that proves it. */
   stocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
     stocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
-  /** The same as far as it was found already, whatever has changed since; found now where nothing was. */
+  /** The same without waiting long: some of it may be as it was when all was looked at last. */
   latestStocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
-    (takenOf.get(snapshot)?.findings ?? stocktake(snapshot, question)).map((finding) =>
-      describeFinding(snapshot, finding),
-    ),
+    latestStocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
   /** The images that prove a finding, from one on; null where it is not found any more. */
   proofs: (
     snapshot: Snapshot,
@@ -215,7 +230,8 @@ export type Argument<Q extends Question> = Parameters<Questions[Q]>[1];
 export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
-export function looksAtLearned(question: Question, argument: unknown): boolean {
+export function looksAtLearned(snapshot: Snapshot, question: Question, argument: unknown): boolean {
+  if (question === "latestStocktake") return snapshot.objectClass.length <= mostComparedObjects;
   if (question === "stocktake" || question === "proofs") return true;
   if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
   if (question !== "page" && question !== "place") return false;
