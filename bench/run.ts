@@ -5,6 +5,7 @@ import { migrate } from "@larder/server/db/migrate";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { benchChecks } from "./checks";
 import { benchConversion } from "./conversion";
 import { benchDrawing } from "./drawing";
 import { benchIntake } from "./intake";
@@ -21,6 +22,7 @@ import { benchWorkerMemory } from "./worker-memory";
 export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "propose") await benchPropose();
+  if (only === "all" || only === "checks") await benchChecks();
   if (only === "all" || only === "drawing") await benchDrawing();
   if (only === "all" || only === "coco") await benchConversion(100_000);
   if (only === "all" || only === "render") await benchRender(200);

@@ -32,7 +32,11 @@ program
   .command("bench")
   .description("runs the benchmarks, as ratios, in one run")
   .option("--images <n>", "pictures of the intake benchmark", "2000")
-  .option("--only <name>", "masks, propose, drawing, coco, render, memory, worker, sheet, stock, page or intake", "all")
+  .option(
+    "--only <name>",
+    "masks, propose, checks, drawing, coco, render, memory, worker, sheet, stock, page or intake",
+    "all",
+  )
   .action(async (options: { images: string; only: string }) =>
     (await import("@larder/bench/run")).bench(Number(options.images), options.only),
   );

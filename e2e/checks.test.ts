@@ -81,6 +81,27 @@ describe("checks", () => {
     await popover.getByLabel("Threshold in % overlap").fill("99");
     await popover.getByRole("button", { name: "Set" }).click();
     await finding(twice).waitFor({ state: "detached" });
+  });
+
+  it("count what is in the stock, with a table behind each chart that leads to its images", async () => {
+    const { page } = bench;
+    const numbers = page.getByRole("region", { name: "In numbers" });
+    await numbers.getByRole("button", { name: "Objects" }).click();
+    await numbers.getByRole("img", { name: /^Objects an image: 0 3, 1 0, 2 1, 3 1,/ }).waitFor();
+    await numbers.getByText("As a table").first().click();
+    expect(await violations(page)).toBe("");
+    await numbers
+      .getByRole("table", { name: "Objects an image" })
+      .getByRole("link", { name: "3", exact: true })
+      .click();
+    await page.waitForURL(/where=objects\+%3D\+3/);
+    await page.getByText("1 of 5 images").waitFor();
+    await page.goBack();
+    await numbers.getByRole("button", { name: "Classes" }).click();
+    await numbers.getByRole("table", { name: "Images that hold both" }).getByRole("link", { name: "2" }).waitFor();
+    await numbers.getByLabel("Class of the heat map").waitFor();
+    await numbers.getByRole("button", { name: "Deliveries" }).click();
+    await numbers.getByRole("link", { name: /plain/ }).waitFor();
     expect(bench.errors).toEqual([]);
   });
 });

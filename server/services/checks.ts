@@ -1,5 +1,6 @@
 /** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
 import { allChecks, type Thresholds } from "@larder/core/checks/stocktake";
+import type { StockNumbers } from "@larder/core/checks/numbers";
 import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding";
 import type { LabelRequest } from "@larder/core/labels/request";
 import { Failure } from "@larder/core/model/failure";
@@ -203,6 +204,21 @@ export async function pastStocktakes(actor: Actor, collection: number): Promise<
     .orderBy(desc(stocktakes.id))
     .limit(mostPast);
   return rows.reverse();
+}
+
+export const numbersSchema = z.object({
+  /** The longer edge of an image as a trainer sees it, in pixels. */
+  longEdge: z.coerce.number().int().min(16).max(16_384).default(640),
+});
+
+/** What is in a collection's stock, in numbers. */
+export async function numbersOf(
+  actor: Actor,
+  collection: number,
+  { longEdge }: z.output<typeof numbersSchema>,
+): Promise<StockNumbers> {
+  await allow(actor, "see", { collection });
+  return ask("numbers", collection, { longEdge });
 }
 
 const gone = () =>

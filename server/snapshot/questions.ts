@@ -1,6 +1,7 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
 import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
 import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
+import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
 import { tallyClasses, type ClassTally } from "@larder/core/checks/tally";
 import type { Split } from "@larder/core/model/item";
 import { runFlow, type Flow } from "@larder/core/plans/flow";
@@ -153,6 +154,12 @@ export const questions = {
   /** What all checks find, without all that proves it. */
   stocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
     stocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
+  /** What is in the stock, in numbers. */
+  numbers: (snapshot: Snapshot, { longEdge }: { longEdge: number }): StockNumbers => {
+    const { slotted, tallies } = derived(snapshot);
+    const slots = Uint32Array.from(slotted.slots).sort();
+    return stockNumbers({ snapshot, slots, tallies, learned: null }, longEdge);
+  },
   /** The same without waiting long: some of it may be as it was when all was looked at last. */
   latestStocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
     latestStocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),

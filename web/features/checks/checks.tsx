@@ -5,6 +5,7 @@ import { classColour } from "@/ui/colours";
 import { FindingMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
 import { Empty, Loading, Trouble } from "@/ui/states";
+import { Charts } from "./charts";
 import { DismissedList } from "./dismissed-list";
 import { FindingRow } from "./finding-row";
 import { foldRows } from "./fold";
@@ -66,6 +67,7 @@ export function Checks({ collection }: { collection: number }) {
           <DismissedList collection={collection} dismissed={dismissed} />
         </div>
       </div>
+      <Charts collection={collection} />
     </main>
   );
 }

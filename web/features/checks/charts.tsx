@@ -1,0 +1,105 @@
+"use client";
+import type { StockNumbers } from "@larder/core/checks/numbers";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState, type ReactNode } from "react";
+import { api } from "@/features/live/api";
+import { NumberInput } from "@/ui/number-input";
+import { Loading, Trouble } from "@/ui/states";
+import { Bars } from "./bars";
+import { DeliveryTable, HeatMaps, TogetherTable } from "./class-numbers";
+
+const usualLongEdge = 640;
+
+/** A group of charts that stays folded until somebody wants it. */
+function Group({
+  title,
+  isOpen,
+  onToggle,
+  children,
+}: {
+  title: string;
+  isOpen: boolean;
+  onToggle: () => void;
+  children: ReactNode;
+}) {
+  return (
+    <section className="border-b border-rule">
+      <h3>
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          onClick={onToggle}
+          className="flex w-full items-center gap-2 py-3 text-left text-[15px] font-semibold hover:text-act"
+        >
+          <span aria-hidden="true" className={`inline-block transition-transform ${isOpen ? "rotate-90" : ""}`}>
+            ›
+          </span>
+          {title}
+        </button>
+      </h3>
+      {isOpen ? <div className="grid gap-8 pb-6 lg:grid-cols-2">{children}</div> : null}
+    </section>
+  );
+}
+
+const groups = ["Objects", "Classes", "Pictures", "Deliveries"] as const;
+
+/** What is in the stock, in four folded groups of charts; they are counted once one is opened. */
+export function Charts({ collection }: { collection: number }) {
+  const [open, setOpen] = useState<(typeof groups)[number] | null>(null);
+  const [longEdge, setLongEdge] = useState(usualLongEdge);
+  const { data, error } = useQuery({
+    queryKey: ["check-numbers", collection, longEdge],
+    enabled: open !== null,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      api<StockNumbers>(`/api/collections/${collection}/checks/numbers?longEdge=${longEdge}`, { signal }),
+  });
+  const inside = (numbers: StockNumbers): Record<(typeof groups)[number], ReactNode> => ({
+    Objects: (
+      <>
+        <Bars collection={collection} title="Objects an image" bars={numbers.objectsAnImage} />
+        <Bars collection={collection} title="Sides of squares as large as the objects" bars={numbers.sides} />
+        <div>
+          <label className="mb-2 flex items-center gap-2 text-ink-2">
+            As a trainer sees them, with a longer edge of
+            <NumberInput value={longEdge} min={16} max={16_384} step={32} onChange={setLongEdge} className="h-8 w-24" />
+            pixels
+          </label>
+          <Bars collection={collection} title="Sides after that resize" bars={numbers.seenSides} />
+        </div>
+        <Bars collection={collection} title="Objects as shares of their picture" bars={numbers.shares} />
+        <Bars collection={collection} title="Width by height of their boxes" bars={numbers.ratios} />
+      </>
+    ),
+    Classes: (
+      <>
+        <TogetherTable collection={collection} together={numbers.together} />
+        <HeatMaps collection={collection} maps={numbers.heatMaps} />
+      </>
+    ),
+    Pictures: (
+      <>
+        <Bars collection={collection} title="Sizes of pictures" bars={numbers.imageSizes} />
+        <Bars collection={collection} title="How they lie" bars={numbers.orientations} />
+        <Bars collection={collection} title="Days they were shot" bars={numbers.days} />
+      </>
+    ),
+    Deliveries: <DeliveryTable collection={collection} deliveries={numbers.deliveries} />,
+  });
+  return (
+    <section aria-label="In numbers" className="mx-5 mt-10">
+      <h2 className="border-b border-rule pb-2 text-[17px]">In numbers</h2>
+      {groups.map((group) => (
+        <Group
+          key={group}
+          title={group}
+          isOpen={open === group}
+          onToggle={() => setOpen(open === group ? null : group)}
+        >
+          {error ? <Trouble error={error} /> : data ? inside(data)[group] : <Loading what="the numbers" />}
+        </Group>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,154 @@
+"use client";
+import { cellSelection, type DeliveryNumbers, type HeatMap, type Together } from "@larder/core/checks/numbers";
+import { selecting } from "@larder/core/selection/dimensions";
+import { quote } from "@larder/core/selection/tokens";
+import Link from "next/link";
+import { useState } from "react";
+import { number } from "@/ui/words";
+
+const tint = (share: number) => ({
+  background: `color-mix(in oklab, var(--color-flow-train) ${Math.round(70 * share)}%, transparent)`,
+});
+const stock = (collection: number, where: string) =>
+  `/c/${collection}/stock?${new URLSearchParams({ where }).toString()}`;
+
+/** How many images hold two classes at once; each cell opens them. */
+export function TogetherTable({ collection, together }: { collection: number; together: Together }) {
+  const { names, images } = together;
+  const most = Math.max(1, ...images.flatMap((row, a) => row.filter((_, b) => a !== b)));
+  return (
+    <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Classes on one image">
+      <table className="text-[12.5px]">
+        <caption className="mb-1.5 text-left text-[13.5px] font-medium">Images that hold both</caption>
+        <thead>
+          <tr>
+            <td />
+            {names.map((name) => (
+              <th key={name} scope="col" className="max-w-24 truncate px-2 py-1 text-right font-normal" title={name}>
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {names.map((name, a) => (
+            <tr key={name}>
+              <th scope="row" className="max-w-40 truncate pr-3 text-left font-normal" title={name}>
+                {name}
+              </th>
+              {names.map((other, b) => {
+                const count = images[a]?.[b] ?? 0;
+                const where = a === b ? selecting({ class: [name] }) : `has ${quote(name)} and has ${quote(other)}`;
+                return (
+                  <td
+                    key={other}
+                    className="px-2 py-1 text-right tabular-nums"
+                    style={tint(a === b ? 0 : count / most)}
+                  >
+                    {count > 0 ? <Link href={stock(collection, where)}>{number(count)}</Link> : "0"}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** Where in the picture the objects of one class lie; each cell opens its images. */
+export function HeatMaps({ collection, maps }: { collection: number; maps: readonly HeatMap[] }) {
+  const [chosen, setChosen] = useState(0);
+  const map = maps[chosen] ?? maps[0];
+  if (!map) return null;
+  const most = Math.max(1, ...map.counts);
+  return (
+    <figure>
+      <figcaption className="mb-1.5 flex items-center gap-2 font-medium">
+        Middles of
+        <select
+          aria-label="Class of the heat map"
+          className="h-8 rounded-md border border-rule-strong bg-sheet px-2 font-normal"
+          value={chosen}
+          onChange={({ target }) => setChosen(Number(target.value))}
+        >
+          {maps.map(({ name }, n) => (
+            <option key={name} value={n}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </figcaption>
+      <table className="w-full max-w-[560px] table-fixed border border-rule text-[11px]">
+        <tbody>
+          {Array.from({ length: map.rows }, (_, row) => (
+            <tr key={row}>
+              {map.counts.slice(row * map.columns, (row + 1) * map.columns).map((count, column) => (
+                <td key={column} className="h-8 text-center tabular-nums" style={tint(count / most)}>
+                  {count > 0 ? (
+                    <Link href={stock(collection, cellSelection(map, row * map.columns + column))}>
+                      {number(count)}
+                    </Link>
+                  ) : null}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </figure>
+  );
+}
+
+/** Deliveries side by side: what they brought, and how their classes are spread. */
+export function DeliveryTable({
+  collection,
+  deliveries,
+}: {
+  collection: number;
+  deliveries: readonly DeliveryNumbers[];
+}) {
+  const names = deliveries[0]?.shares.map(({ name }) => name) ?? [];
+  return (
+    <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Deliveries side by side">
+      <table className="text-[12.5px]">
+        <caption className="mb-1.5 text-left text-[13.5px] font-medium">
+          Deliveries, with the shares of their classes
+        </caption>
+        <thead>
+          <tr>
+            {["delivery", "images", "objects", ...names].map((name) => (
+              <th
+                key={name}
+                scope="col"
+                className="max-w-24 truncate px-2 py-1 text-right font-normal first:text-left"
+                title={name}
+              >
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {deliveries.map(({ name, images, objects, shares }) => (
+            <tr key={name} className="border-t border-rule">
+              <th scope="row" className="max-w-48 truncate px-2 py-1 text-left font-normal">
+                <Link className="underline" href={stock(collection, selecting({ delivery: [name] }))}>
+                  {name}
+                </Link>
+              </th>
+              <td className="px-2 text-right tabular-nums">{number(images)}</td>
+              <td className="px-2 text-right tabular-nums">{number(objects)}</td>
+              {shares.map(({ name: of, share }) => (
+                <td key={of} className="px-2 text-right tabular-nums" style={tint(share)}>
+                  {(100 * share).toFixed(1)}%
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
