@@ -5,12 +5,13 @@ import { afterAll, beforeAll, beforeEach, expect, it } from "vitest";
 import { untilEnded } from "../jobs/wait";
 import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, wholeStock, zipBytes } from "../tests/bakery";
 import { localActor } from "./actor";
-import { undoAct, type ActOutcome } from "./acts";
+import { act, undoAct, type ActOutcome } from "./acts";
 import { benchImage } from "./bench";
 import {
   checksOf,
   dismissFinding,
   mendFinding,
+  numbersOf,
   pastStocktakes,
   proofsOf,
   recallDismissal,
@@ -65,7 +66,7 @@ it("finds, proves, mends in one act, and finds again once that is undone", async
     ...{ sentence: "3 objects are fewer than 4 pixels wide or high.", count: 3, images: 2, severity: "warning" },
     mends: [{ label: "Remove these objects", images: 2 }],
   });
-  const { proofs } = await proofsOf(localActor, collection, { key: "box-tiny", start: 1, limit: 5 });
+  const { proofs } = await proofsOf(localActor, collection, { key: "box-tiny", start: 1, limit: 5, where: "" });
   expect(proofs.map(({ image, objects }) => [image, objects.map(({ width, height }) => [width, height])])).toEqual([
     [
       second,
@@ -79,12 +80,14 @@ it("finds, proves, mends in one act, and finds again once that is undone", async
   await expect(mendFinding(localActor, collection, { ...mend, mark: "another" })).rejects.toThrow(
     "By now it is: 3 objects are fewer than 4 pixels wide or high.",
   );
-  const act = await done(mendFinding(localActor, collection, { ...mend, mark: tiny?.mark ?? "" }));
+  const mending = await done(mendFinding(localActor, collection, { ...mend, mark: tiny?.mark ?? "" }));
   expect(await find("box-tiny")).toBeUndefined();
-  await expect(proofsOf(localActor, collection, { key: "box-tiny", start: 0, limit: 5 })).rejects.toMatchObject({
+  await expect(
+    proofsOf(localActor, collection, { key: "box-tiny", start: 0, limit: 5, where: "" }),
+  ).rejects.toMatchObject({
     code: "finding-gone",
   });
-  await done(undoAct(localActor, act));
+  await done(undoAct(localActor, mending));
   expect((await find("box-tiny"))?.count).toBe(3);
 });
 
@@ -127,15 +130,39 @@ it("says nothing more of what was dismissed, until what proves it changes", asyn
 
 it("keeps each stocktake in numbers, once for as long as nothing changes", async () => {
   await checksOf(localActor, collection);
-  await checksOf(localActor, collection);
   await draw(images[0] as number, [[5, 5, 2, 9]]);
   await checksOf(localActor, collection);
   const past = await pastStocktakes(localActor, collection);
-  expect(past.map(({ counts }) => counts["box-tiny"] ?? 0)).toEqual([0, 1]);
-  expect(past[0]?.images).toBe(3);
-  const { findings } = await checksOf(localActor, collection);
-  expect(await line(localActor, collection)).toMatchObject({
-    checks: findings.length,
-    checksToLookAt: findings.filter(({ severity }) => severity !== "info").length,
+  expect(past[0]).toMatchObject({ images: 3 });
+  expect([past[0], past.at(-1)].map((one) => one?.counts["box-tiny"] ?? 0)).toEqual([0, 1]);
+  // What pictures look like may be learned in between: neighbours differ all the same.
+  for (const [n, { counts }] of past.entries()) expect(counts).not.toEqual(past[n - 1]?.counts);
+  await expect
+    .poll(async () => {
+      const { findings } = await checksOf(localActor, collection);
+      const { checks, checksToLookAt } = await line(localActor, collection);
+      const loud = findings.filter(({ severity }) => severity !== "info").length;
+      return [checks - findings.length, checksToLookAt - loud];
+    })
+    .toEqual([0, 0]);
+});
+
+it("looks at a part of the stock as at all of it, and mends that part alone", async () => {
+  const [first, second] = images as [number, number];
+  for (const image of [first, second]) await draw(image, [[5, 5, 2, 9]]);
+  await done(act(localActor, collection, { only: [second], act: { do: "tag", tag: "night" } }));
+  const where = "tag = night";
+  const part = await checksOf(localActor, collection, { where });
+  const tiny = part.findings.find(({ code }) => code === "box-tiny");
+  expect(tiny).toMatchObject({ count: 1, images: 1 });
+  expect(part.findings.filter(({ deliveries }) => deliveries.length > 0)).toEqual([]);
+  expect(
+    (await numbersOf(localActor, collection, { where, longEdge: 640 })).deliveries.map(({ images: n }) => n),
+  ).toEqual([1]);
+  await done(mendFinding(localActor, collection, { key: "box-tiny", mend: 0, mark: tiny?.mark ?? "", where }));
+  const rest = await find("box-tiny");
+  expect(rest?.proofs.map(({ image }) => image)).toEqual([first]);
+  await expect(checksOf(localActor, collection, { where: "tag =" })).rejects.toMatchObject({
+    code: "selection-invalid",
   });
 });

@@ -5,7 +5,9 @@ import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding
 import type { LabelRequest } from "@larder/core/labels/request";
 import { Failure } from "@larder/core/model/failure";
 import { Findings, worstFirst, type Severity } from "@larder/core/model/finding";
+import { selectionSchema } from "@larder/core/selection/chosen";
 import { selecting } from "@larder/core/selection/dimensions";
+import { longestText } from "@larder/core/selection/tokens";
 import { and, desc, eq, inArray } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../db/database";
@@ -75,7 +77,7 @@ const shownByImages: Record<string, string> = {
 };
 
 /** As much of what people settled as the checks need to know. */
-async function settled(collection: number) {
+async function settled(collection: number, where: string) {
   const [thresholds, dismissals] = await Promise.all([
     db().select().from(checkThresholds).where(eq(checkThresholds.collectionId, collection)),
     db()
@@ -88,7 +90,8 @@ async function settled(collection: number) {
   const exempt = dismissals.flatMap(({ key, imageId, mark }) =>
     imageId === null ? [] : [{ code: key, image: imageId, changed: Number(mark) }],
   );
-  const question: StocktakeQuestion = { thresholds: set, exempt };
+  const selection = where.trim() === "" ? null : selectionSchema.parse({ where });
+  const question: StocktakeQuestion = { thresholds: set, exempt, selection };
   return { question, dismissals };
 }
 
@@ -101,27 +104,44 @@ const asEntry = ({ mends, ...finding }: ShownFinding): CheckEntry => ({
   },
 });
 
-/** What is worth a look in a collection: what its stock shows, and what its deliveries found of files that are no stock. */
-export async function checksOf(actor: Actor, collection: number): Promise<Stocktake> {
+/** The part of the stock that is looked at: a text of the selection language; an empty one for all of it. */
+export const scopeSchema = z.object({ where: z.string().max(longestText).default("") });
+
+/**
+ * What is worth a look in a collection: what its stock shows, and what its deliveries found of files that are no stock; of
+ * a part of the stock, what that shows.
+ */
+export async function checksOf(
+  actor: Actor,
+  collection: number,
+  { where }: z.output<typeof scopeSchema> = { where: "" },
+): Promise<Stocktake> {
   await allow(actor, "see", { collection });
-  const taken = await stocktakeOf(collection, "stocktake");
-  await keepNumbers(collection, taken.findings);
+  const taken = await stocktakeOf(collection, "stocktake", where);
+  if (where.trim() === "") await keepNumbers(collection, taken.findings);
   return taken;
 }
 
 /** The sentences of all findings, worst first, for whoever has asked `allow`. */
 export const checkSentences = async (collection: number): Promise<string[]> =>
-  (await stocktakeOf(collection, "stocktake")).findings.map(({ sentence }) => sentence);
+  (await stocktakeOf(collection, "stocktake", "")).findings.map(({ sentence }) => sentence);
 
 /** How many findings there are, and how many of them are more than worth knowing; as of the latest stocktake. */
 export async function checkCounts(collection: number): Promise<{ all: number; toLookAt: number }> {
-  const { findings } = await stocktakeOf(collection, "latestStocktake");
+  const { findings } = await stocktakeOf(collection, "latestStocktake", "");
   return { all: findings.length, toLookAt: findings.filter(({ severity }) => severity !== "info").length };
 }
 
-async function stocktakeOf(collection: number, which: "stocktake" | "latestStocktake"): Promise<Stocktake> {
-  const { question, dismissals } = await settled(collection);
-  const [found, delivered] = await Promise.all([ask(which, collection, question), deliveredFindings(collection)]);
+async function stocktakeOf(
+  collection: number,
+  which: "stocktake" | "latestStocktake",
+  where: string,
+): Promise<Stocktake> {
+  const { question, dismissals } = await settled(collection, where);
+  const [found, delivered] = await Promise.all([
+    ask(which, collection, question),
+    question.selection ? [] : deliveredFindings(collection),
+  ]);
   const all = [...found.map(asEntry), ...delivered].sort(worstFirst);
   const isDismissed = ({ key, mark }: CheckEntry) =>
     dismissals.some((one) => one.imageId === null && one.key === key && one.mark === mark);
@@ -207,24 +227,27 @@ export async function pastStocktakes(actor: Actor, collection: number): Promise<
 }
 
 export const numbersSchema = z.object({
+  ...scopeSchema.shape,
   /** The longer edge of an image as a trainer sees it, in pixels. */
   longEdge: z.coerce.number().int().min(16).max(16_384).default(640),
 });
 
-/** What is in a collection's stock, in numbers. */
+/** What is in a collection's stock, or in a part of it, in numbers. */
 export async function numbersOf(
   actor: Actor,
   collection: number,
-  { longEdge }: z.output<typeof numbersSchema>,
+  { longEdge, where }: z.output<typeof numbersSchema>,
 ): Promise<StockNumbers> {
   await allow(actor, "see", { collection });
-  return ask("numbers", collection, { longEdge });
+  const { question } = await settled(collection, where);
+  return ask("numbers", collection, { longEdge, selection: question.selection });
 }
 
 const gone = () =>
   new Failure("finding-gone", "This is not found any more: it was mended, or what it goes by changed.", 404);
 
 export const proofsSchema = z.object({
+  ...scopeSchema.shape,
   key: z.string().min(1).max(1000),
   start: z.coerce.number().int().min(0).default(0),
   limit: z.coerce.number().int().min(1).max(500).default(100),
@@ -234,16 +257,17 @@ export const proofsSchema = z.object({
 export async function proofsOf(
   actor: Actor,
   collection: number,
-  page: z.output<typeof proofsSchema>,
+  { where, ...page }: z.output<typeof proofsSchema>,
 ): Promise<{ finding: CheckEntry; proofs: ShownProof[] }> {
   await allow(actor, "see", { collection });
-  const { question } = await settled(collection);
+  const { question } = await settled(collection, where);
   const answer = await ask("proofs", collection, { ...question, ...page });
   if (!answer) throw gone();
   return { finding: asEntry(answer.finding), proofs: answer.proofs };
 }
 
 export const mendSchema = z.object({
+  ...scopeSchema.shape,
   key: z.string().min(1).max(1000),
   /** Which of its mends, by its place. */
   mend: z.number().int().min(0),
@@ -261,8 +285,8 @@ export async function mendFinding(
   input: z.input<typeof mendSchema>,
 ): Promise<ActOutcome> {
   await allow(actor, "label", { collection });
-  const { key, mend: place, mark } = mendSchema.parse(input);
-  const { question } = await settled(collection);
+  const { key, mend: place, mark, where } = mendSchema.parse(input);
+  const { question } = await settled(collection, where);
   const answer = await ask("proofs", collection, { ...question, key, start: 0, limit: mostMended });
   if (!answer) throw gone();
   const { finding, proofs } = answer;
@@ -316,6 +340,7 @@ export async function setThreshold(
 }
 
 export const dismissSchema = z.object({
+  ...scopeSchema.shape,
   key: z.string().min(1).max(1000),
   /** One of its images; null for all of it. */
   image: z.number().int().nullable().default(null),
@@ -329,8 +354,8 @@ export async function dismissFinding(
   input: z.input<typeof dismissSchema>,
 ): Promise<void> {
   await allow(actor, "label", { collection });
-  const { key, image, reason } = dismissSchema.parse(input);
-  const mark = image === null ? await markOf(collection, key) : await changedOf(collection, key, image);
+  const { key, image, reason, where } = dismissSchema.parse(input);
+  const mark = image === null ? await markOf(collection, key, where) : await changedOf(collection, key, where, image);
   await transaction(async (tx) => {
     await tx.insert(checkDismissals).values({
       ...{ collectionId: collection, key: image === null ? key : codeOf(key), imageId: image },
@@ -342,14 +367,14 @@ export async function dismissFinding(
 
 const codeOf = (key: string) => key.split(" ")[0] ?? key;
 
-async function markOf(collection: number, key: string): Promise<string> {
-  const found = (await stocktakeOf(collection, "stocktake")).findings.find((one) => one.key === key);
+async function markOf(collection: number, key: string, where: string): Promise<string> {
+  const found = (await stocktakeOf(collection, "stocktake", where)).findings.find((one) => one.key === key);
   if (!found) throw gone();
   return found.mark;
 }
 
-async function changedOf(collection: number, key: string, image: number): Promise<string> {
-  const { question } = await settled(collection);
+async function changedOf(collection: number, key: string, where: string, image: number): Promise<string> {
+  const { question } = await settled(collection, where);
   const answer = await ask("proofs", collection, { ...question, key, start: 0, limit: mostMended });
   const proof = answer?.proofs.find((one) => one.image === image);
   if (!proof) throw gone();

@@ -1,6 +1,7 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
 import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
 import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
+import type { CheckedStock } from "@larder/core/checks/check";
 import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
 import { tallyClasses, type ClassTally } from "@larder/core/checks/tally";
 import type { Split } from "@larder/core/model/item";
@@ -8,6 +9,7 @@ import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
 import { StepResults } from "@larder/core/plans/step-results";
 import { planInput, slottedStock, type SlottedStock } from "@larder/core/snapshot/plan-input";
+import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
 import { classExamples, type ClassSight } from "@larder/core/snapshot/class-examples";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
 import { failures, matchingIds, placeAmong } from "@larder/core/snapshot/matching";
@@ -79,6 +81,8 @@ function travelling(snapshot: Snapshot, { relabeling, left: _, ...flow }: Flow):
 export type StocktakeQuestion = {
   thresholds: Thresholds;
   exempt: readonly { code: string; image: number; changed: number }[];
+  /** The part of the stock that is looked at; null for all of it. */
+  selection: Selection | null;
 };
 
 /** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
@@ -86,29 +90,40 @@ const mostComparedObjects = 20_000;
 /** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
 const mostCountedObjects = 100_000;
 type Taken = { key: string; findings: StockFinding[] };
-const takenOf = new WeakMap<Snapshot, { whole?: Taken; withoutLooks?: Taken }>();
+const takenOf = new WeakMap<Snapshot, { whole?: Taken; withoutLooks?: Taken; part?: Taken }>();
+
+/** The stock, or the part of it that a selection means, as checks and numbers take it. */
+function checkedStock(snapshot: Snapshot, selection: Selection | null): CheckedStock {
+  const { slotted, tallies } = derived(snapshot);
+  if (selection === null) return { snapshot, slots: Uint32Array.from(slotted.slots).sort(), tallies, learned: null };
+  const fails = failures(snapshot, selection);
+  const slots = Uint32Array.from(slotted.slots)
+    .filter((slot) => fails[slot] === 0)
+    .sort();
+  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), namesOf(snapshot)), learned: null };
+}
+
 const looks = new Set(looksChecks.map(({ code }) => code));
 
 /** All that is found in a stock, worked out once for as long as nothing changes. */
 function stocktake(
   snapshot: Snapshot,
-  { thresholds, exempt }: StocktakeQuestion,
+  { thresholds, exempt, selection }: StocktakeQuestion,
   kind: "whole" | "withoutLooks" = "whole",
 ): StockFinding[] {
   const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
   const learned = isCompared ? snapshot.learned : null;
-  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, thresholds, exempt]);
+  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, thresholds, exempt, selection]);
   const taken = takenOf.get(snapshot) ?? {};
-  if (taken[kind]?.key === key) return taken[kind].findings;
-  const { slotted, tallies } = derived(snapshot);
-  const slots = Uint32Array.from(slotted.slots).sort();
+  const kept = selection === null ? kind : "part";
+  if (taken[kept]?.key === key) return taken[kept].findings;
   const exemptSlots = new Map<string, Set<number>>(allChecks.map(({ code }) => [code, new Set()]));
   for (const { code, image, changed } of exempt) {
     const slot = snapshot.slotOf(image);
     if (slot !== null && snapshot.changed.at(slot) === changed) exemptSlots.get(code)?.add(slot);
   }
-  const findings = takeStock({ snapshot, slots, tallies, learned }, thresholds, exemptSlots);
-  takenOf.set(snapshot, { ...taken, [kind]: { key, findings } });
+  const findings = takeStock({ ...checkedStock(snapshot, selection), learned }, thresholds, exemptSlots);
+  takenOf.set(snapshot, { ...taken, [kept]: { key, findings } });
   return findings;
 }
 
@@ -154,12 +169,11 @@ export const questions = {
   /** What all checks find, without all that proves it. */
   stocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
     stocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
-  /** What is in the stock, in numbers. */
-  numbers: (snapshot: Snapshot, { longEdge }: { longEdge: number }): StockNumbers => {
-    const { slotted, tallies } = derived(snapshot);
-    const slots = Uint32Array.from(slotted.slots).sort();
-    return stockNumbers({ snapshot, slots, tallies, learned: null }, longEdge);
-  },
+  /** What is in the stock, or in a part of it, in numbers. */
+  numbers: (
+    snapshot: Snapshot,
+    { longEdge, selection }: { longEdge: number; selection: Selection | null },
+  ): StockNumbers => stockNumbers(checkedStock(snapshot, selection), longEdge),
   /** The same without waiting long: some of it may be as it was when all was looked at last. */
   latestStocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
     latestStocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),

@@ -82,11 +82,10 @@ export function useActs(collection: number) {
                 duration: 10_000,
               }),
       );
-    /** Mends what a check found; `mark` is what proved it when it was looked at. */
-    const mendFinding = (key: string, mend: number, mark: string): Promise<void> =>
+    /** Mends what a check found in a part of the stock; `mark` is what proved it when it was looked at. */
+    const mendFinding = (body: { key: string; mend: number; mark: string; where: string }): Promise<void> =>
       perform(
-        () =>
-          api<ActOutcome>(`/api/collections/${collection}/checks/mend`, { method: "POST", body: { key, mend, mark } }),
+        () => api<ActOutcome>(`/api/collections/${collection}/checks/mend`, { method: "POST", body }),
         ({ act: done, text }) =>
           toast(`${capital(text)}.`, { action: { label: "Undo", onClick: () => void undo(done) }, duration: 10_000 }),
       );

@@ -45,15 +45,18 @@ function Group({
 const groups = ["Objects", "Classes", "Pictures", "Deliveries"] as const;
 
 /** What is in the stock, in four folded groups of charts; they are counted once one is opened. */
-export function Charts({ collection }: { collection: number }) {
+export function Charts({ collection, where }: { collection: number; where: string }) {
   const [open, setOpen] = useState<(typeof groups)[number] | null>(null);
   const [longEdge, setLongEdge] = useState(usualLongEdge);
   const { data, error } = useQuery({
-    queryKey: ["check-numbers", collection, longEdge],
+    queryKey: ["check-numbers", collection, where, longEdge],
     enabled: open !== null,
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      api<StockNumbers>(`/api/collections/${collection}/checks/numbers?longEdge=${longEdge}`, { signal }),
+      api<StockNumbers>(
+        `/api/collections/${collection}/checks/numbers?${new URLSearchParams({ where, longEdge: String(longEdge) })}`,
+        { signal },
+      ),
   });
   const inside = (numbers: StockNumbers): Record<(typeof groups)[number], ReactNode> => ({
     Objects: (

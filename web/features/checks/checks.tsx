@@ -1,6 +1,7 @@
 "use client";
 import { parseAsString, useQueryState } from "nuqs";
 import { useChecks, useClasses } from "@/features/live/queries";
+import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { FindingMark } from "@/ui/marks";
 import { PageHead } from "@/ui/page-head";
@@ -13,11 +14,13 @@ import { SplitBalance } from "./split-balance";
 
 /** The stocktake: what is worth a look, worst first, with the pictures that prove it and what mends it. */
 export function Checks({ collection }: { collection: number }) {
-  const { data, error, refetch } = useChecks(collection);
+  /** The part of the stock that is checked, as a selection. */
+  const [where, setWhere] = useQueryState("where", parseAsString.withDefault(""));
+  const { data, error, refetch } = useChecks(collection, where);
   const { data: classes } = useClasses(collection);
   /** The finding whose pictures are all shown. */
   const [open, setOpen] = useQueryState("finding", parseAsString);
-  if (error) return <Trouble error={error} again={() => void refetch()} />;
+  if (error && !data) return <Trouble error={error} again={() => void refetch()} />;
   if (!data) return <Loading what="the checks" />;
   const { findings, dismissed } = data;
   const loud = findings.filter((entry) => entry.severity !== "info").length;
@@ -26,6 +29,7 @@ export function Checks({ collection }: { collection: number }) {
     <FindingRow
       key={entry.key}
       collection={collection}
+      where={where}
       finding={entry}
       isOpen={open === entry.key}
       onToggle={() => void setOpen(open === entry.key ? null : entry.key)}
@@ -38,6 +42,16 @@ export function Checks({ collection }: { collection: number }) {
         title="Checks"
         aside={findings.length > 0 ? `${loud} to look at, ${findings.length - loud} to know` : undefined}
       />
+      {where === "" ? null : (
+        <p className="mx-5 mb-3 flex items-center gap-3">
+          <span>
+            Of the images that match <code>{where}</code>
+          </span>
+          <Button small onClick={() => void setWhere(null)}>
+            Check all of the stock
+          </Button>
+        </p>
+      )}
       {findings.length === 0 ? (
         <Empty title="Nothing stands out">
           Findings of deliveries and the balance of splits and classes appear here.
@@ -67,7 +81,7 @@ export function Checks({ collection }: { collection: number }) {
           <DismissedList collection={collection} dismissed={dismissed} />
         </div>
       </div>
-      <Charts collection={collection} />
+      <Charts collection={collection} where={where} />
     </main>
   );
 }

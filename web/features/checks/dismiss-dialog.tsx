@@ -10,11 +10,13 @@ import { TextField } from "@/ui/field";
 /** Asks why a finding, or one picture of it, is no fault. */
 export function DismissDialog({
   collection,
+  where,
   finding,
   image,
   onClose,
 }: {
   collection: number;
+  where: string;
   finding: { key: string; sentence: string };
   image: { id: number; name: string } | null;
   onClose: () => void;
@@ -25,7 +27,7 @@ export function DismissDialog({
     try {
       await api(`/api/collections/${collection}/checks/dismissals`, {
         method: "POST",
-        body: { key: finding.key, image: image?.id ?? null, reason },
+        body: { key: finding.key, image: image?.id ?? null, reason, where },
       });
       await client.invalidateQueries({ queryKey: ["checks", collection] });
       await client.invalidateQueries({ queryKey: ["check-proofs", collection] });

@@ -37,21 +37,23 @@ function Past({ collection, finding }: { collection: number; finding: CheckEntry
 /** All pictures that prove a finding, each to be opened, or to be said to be as it should. */
 export function FindingPictures({
   collection,
+  where,
   finding,
   colourOf,
   onDismiss,
 }: {
   collection: number;
+  where: string;
   finding: CheckEntry;
   colourOf: (classId: number) => string;
   onDismiss: (image: { id: number; name: string }) => void;
 }) {
   const [limit, setLimit] = useState(pageSize);
   const { data } = useQuery({
-    queryKey: ["check-proofs", collection, finding.key, limit],
+    queryKey: ["check-proofs", collection, where, finding.key, limit],
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) => {
-      const asked = new URLSearchParams({ key: finding.key, start: "0", limit: String(limit) });
+      const asked = new URLSearchParams({ key: finding.key, where, start: "0", limit: String(limit) });
       return api<{ proofs: ShownProof[] }>(`/api/collections/${collection}/checks/proofs?${asked}`, { signal });
     },
   });
@@ -60,7 +62,7 @@ export function FindingPictures({
   const meant = meaning(finding, ids);
   return (
     <div className="mt-3">
-      <Past collection={collection} finding={finding} />
+      {where === "" ? <Past collection={collection} finding={finding} /> : null}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
         {proofs.map((proof) => (
           <li key={proof.image}>
@@ -77,7 +79,7 @@ export function FindingPictures({
               <button
                 type="button"
                 className="text-ink-3 underline hover:text-ink"
-                aria-label={`${proof.name} is as it should be`}
+                aria-label={`fine: ${proof.name}`}
                 onClick={() => onDismiss({ id: proof.image, name: proof.name })}
               >
                 fine

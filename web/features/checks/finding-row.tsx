@@ -17,12 +17,15 @@ const checks = new Map(allChecks.map((check) => [check.code, check]));
 /** One finding: its sentence, the pictures that prove it, and what mends it. */
 export function FindingRow({
   collection,
+  where,
   finding,
   isOpen,
   onToggle,
   colourOf,
 }: {
   collection: number;
+  /** The part of the stock that is checked. */
+  where: string;
   finding: CheckEntry;
   isOpen: boolean;
   onToggle: () => void;
@@ -77,6 +80,7 @@ export function FindingRow({
         {isOpen ? (
           <FindingPictures
             collection={collection}
+            where={where}
             finding={finding}
             colourOf={colourOf}
             onDismiss={(image) => setDismissing({ image })}
@@ -100,11 +104,12 @@ export function FindingRow({
         </div>
       </div>
       {mend === null ? null : (
-        <MendDialog collection={collection} finding={finding} mend={mend} onClose={() => setMend(null)} />
+        <MendDialog collection={collection} where={where} finding={finding} mend={mend} onClose={() => setMend(null)} />
       )}
       {dismissing ? (
         <DismissDialog
           collection={collection}
+          where={where}
           finding={finding}
           image={dismissing.image}
           onClose={() => setDismissing(null)}

@@ -8,11 +8,13 @@ import { count } from "@/ui/words";
 /** What a mend will do, before it is done. */
 export function MendDialog({
   collection,
+  where,
   finding,
   mend,
   onClose,
 }: {
   collection: number;
+  where: string;
   finding: CheckEntry;
   /** Its place among the finding's mends. */
   mend: number;
@@ -38,7 +40,7 @@ export function MendDialog({
           look="go"
           onClick={() => {
             onClose();
-            void mendFinding(finding.key, mend, finding.mark);
+            void mendFinding({ key: finding.key, mend, mark: finding.mark, where });
           }}
         >
           {label}

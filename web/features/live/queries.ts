@@ -46,10 +46,13 @@ export const useClasses = (id: number) =>
     enabled: id > 0,
     queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }),
   });
-export const useChecks = (id: number) =>
+/** `where`: the part of the stock that is checked; an empty text for all of it. */
+export const useChecks = (id: number, where = "") =>
   useQuery({
-    queryKey: ["checks", id],
-    queryFn: ({ signal }) => api<Wire<Stocktake>>(`/api/collections/${id}/checks`, { signal }),
+    queryKey: ["checks", id, where],
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      api<Wire<Stocktake>>(`/api/collections/${id}/checks?${new URLSearchParams({ where })}`, { signal }),
   });
 export const usePlans = (id: number) =>
   useQuery({

@@ -81,6 +81,11 @@ export function Stock({ collection, formats }: { collection: number; formats: re
           {number(bin.images)} in the bin
         </Link>
       ) : null}
+      {where !== "" && facets.matching > 0 ? (
+        <Button small asChild>
+          <Link href={`/c/${collection}/checks?${new URLSearchParams({ where }).toString()}`}>Check them</Link>
+        </Button>
+      ) : null}
       {active > 0 ? (
         <Button small onClick={clear}>
           Clear {count(active, "filter")}

@@ -1,4 +1,7 @@
-import { checksOf } from "@larder/server/services/checks";
-import { answer } from "@/edge/answer";
+import { z } from "zod";
+import { checksOf, scopeSchema } from "@larder/server/services/checks";
+import { answer, one } from "@/edge/answer";
 
-export const GET = answer(({ actor, id }) => checksOf(actor, id()));
+const askedSchema = z.object({ where: one(scopeSchema.shape.where) });
+
+export const GET = answer(({ actor, id, query }) => checksOf(actor, id(), query(askedSchema)));
