@@ -45,6 +45,7 @@ async function withCollection(
 const racks = "Cooling racks";
 const station = (name: string) => async (page: Page, url: string) => {
   await page.goto(`${url}/c/${await collectionId(url, racks)}/${name}`);
+  await page.getByRole("navigation", { name: "Stations" }).waitFor();
 };
 
 const views: View[] = [

@@ -1,5 +1,5 @@
 /** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
-import { allChecks, type Thresholds } from "@larder/core/checks/stocktake";
+import { allChecks, looksChecks, type Thresholds } from "@larder/core/checks/stocktake";
 import type { StockNumbers } from "@larder/core/checks/numbers";
 import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding";
 import type { LabelRequest } from "@larder/core/labels/request";
@@ -117,38 +117,62 @@ export async function checksOf(
   { where }: z.output<typeof scopeSchema> = { where: "" },
 ): Promise<Stocktake> {
   await allow(actor, "see", { collection });
-  const taken = await stocktakeOf(collection, "stocktake", where);
+  const taken = await stocktakeOf(collection, where);
   if (where.trim() === "") await keepNumbers(collection, taken.findings);
   return taken;
 }
 
 /** The sentences of all findings, worst first, for whoever has asked `allow`. */
 export const checkSentences = async (collection: number): Promise<string[]> =>
-  (await stocktakeOf(collection, "stocktake", "")).findings.map(({ sentence }) => sentence);
+  (await stocktakeOf(collection, "")).findings.map(({ sentence }) => sentence);
 
-/** How many findings there are, and how many of them are more than worth knowing; as of the latest stocktake. */
+const looksCodes = new Set(looksChecks.map(({ code }) => code));
+const isLoud = ({ severity }: { severity: Severity }) => severity !== "info";
+
+/**
+ * How many findings there are, and how many of them are more than worth knowing. What objects look like takes long: of
+ * that it is what the last stocktake that was kept found.
+ */
 export async function checkCounts(collection: number): Promise<{ all: number; toLookAt: number }> {
-  const { findings } = await stocktakeOf(collection, "latestStocktake", "");
-  return { all: findings.length, toLookAt: findings.filter(({ severity }) => severity !== "info").length };
+  const { question, dismissals } = await settled(collection, "");
+  const [{ findings, isWhole }, delivered, last] = await Promise.all([
+    ask("latestStocktake", collection, question),
+    deliveredFindings(collection),
+    lastStocktake(collection),
+  ]);
+  const standing = withoutDismissed([...findings.map(asEntry), ...delivered], dismissals);
+  const dismissed = new Set(dismissals.filter(({ imageId }) => imageId === null).map(({ key }) => key));
+  const looked = isWhole
+    ? []
+    : Object.keys(last?.counts ?? {}).flatMap((key) => {
+        const check = known.get(codeOf(key));
+        return check && looksCodes.has(check.code) && !dismissed.has(key) ? [check] : [];
+      });
+  return {
+    all: standing.length + looked.length,
+    toLookAt: standing.filter(isLoud).length + looked.filter(isLoud).length,
+  };
 }
 
-async function stocktakeOf(
-  collection: number,
-  which: "stocktake" | "latestStocktake",
-  where: string,
-): Promise<Stocktake> {
+type DismissalRow = typeof checkDismissals.$inferSelect;
+
+/** Findings but for those that were dismissed as a whole and are proved by the same. */
+const withoutDismissed = (entries: readonly CheckEntry[], dismissals: readonly DismissalRow[]): CheckEntry[] =>
+  entries.filter(
+    ({ key, mark }) => !dismissals.some((one) => one.imageId === null && one.key === key && one.mark === mark),
+  );
+
+async function stocktakeOf(collection: number, where: string): Promise<Stocktake> {
   const { question, dismissals } = await settled(collection, where);
   const [found, delivered] = await Promise.all([
-    ask(which, collection, question),
+    ask("stocktake", collection, question),
     question.selection ? [] : deliveredFindings(collection),
   ]);
   const all = [...found.map(asEntry), ...delivered].sort(worstFirst);
-  const isDismissed = ({ key, mark }: CheckEntry) =>
-    dismissals.some((one) => one.imageId === null && one.key === key && one.mark === mark);
   const dismissed = dismissals
     .filter(({ key, imageId, mark }) => imageId !== null || all.some((one) => one.key === key && one.mark === mark))
     .map(({ id, key, imageId: image, reason, actor, at }) => ({ id, key, image, reason, actor, at }));
-  return { findings: all.filter((entry) => !isDismissed(entry)), dismissed };
+  return { findings: withoutDismissed(all, dismissals), dismissed };
 }
 
 /** What deliveries found that the stock itself does not show: one sentence with the number of all. */
@@ -186,16 +210,21 @@ async function deliveredFindings(collectionId: number): Promise<CheckEntry[]> {
   });
 }
 
+async function lastStocktake(collection: number) {
+  const [last] = await db()
+    .select({ counts: stocktakes.counts, images: stocktakes.images })
+    .from(stocktakes)
+    .where(eq(stocktakes.collectionId, collection))
+    .orderBy(desc(stocktakes.id))
+    .limit(1);
+  return last;
+}
+
 /** A stocktake is kept in numbers where they are other ones than the last time. */
 async function keepNumbers(collection: number, findings: readonly CheckEntry[]): Promise<void> {
   const counts = Object.fromEntries(findings.map(({ key, count }) => [key, count]));
-  const [[last], [stock]] = await Promise.all([
-    db()
-      .select({ counts: stocktakes.counts, images: stocktakes.images })
-      .from(stocktakes)
-      .where(eq(stocktakes.collectionId, collection))
-      .orderBy(desc(stocktakes.id))
-      .limit(1),
+  const [last, [stock]] = await Promise.all([
+    lastStocktake(collection),
     db().select({ images: collections.images }).from(collections).where(eq(collections.id, collection)),
   ]);
   const images = stock?.images ?? 0;
@@ -368,7 +397,7 @@ export async function dismissFinding(
 const codeOf = (key: string) => key.split(" ")[0] ?? key;
 
 async function markOf(collection: number, key: string, where: string): Promise<string> {
-  const found = (await stocktakeOf(collection, "stocktake", where)).findings.find((one) => one.key === key);
+  const found = (await stocktakeOf(collection, where)).findings.find((one) => one.key === key);
   if (!found) throw gone();
   return found.mark;
 }

@@ -1,5 +1,5 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
-import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
+import { allChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
 import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
 import type { CheckedStock } from "@larder/core/checks/check";
 import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
@@ -103,8 +103,6 @@ function checkedStock(snapshot: Snapshot, selection: Selection | null): CheckedS
   return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), namesOf(snapshot)), learned: null };
 }
 
-const looks = new Set(looksChecks.map(({ code }) => code));
-
 /** All that is found in a stock, worked out once for as long as nothing changes. */
 function stocktake(
   snapshot: Snapshot,
@@ -127,12 +125,14 @@ function stocktake(
   return findings;
 }
 
-/** What is found without waiting long: what objects look like as the last whole stocktake had it. */
-function latestStocktake(snapshot: Snapshot, question: StocktakeQuestion): StockFinding[] {
-  const whole = takenOf.get(snapshot)?.whole?.findings;
-  if (whole && snapshot.objectClass.length > mostCountedObjects) return whole;
-  const looked = whole ?? (snapshot.learned ? stocktake(snapshot, question) : []);
-  return [...stocktake(snapshot, question, "withoutLooks"), ...looked.filter(({ code }) => looks.has(code))];
+/** What is found without waiting long: `isWhole` where what objects look like was looked at, too, for all to be counted. */
+function latestStocktake(
+  snapshot: Snapshot,
+  question: StocktakeQuestion,
+): { findings: StockFinding[]; isWhole: boolean } {
+  const whole = takenOf.get(snapshot)?.whole;
+  if (whole && snapshot.objectClass.length > mostCountedObjects) return { findings: whole.findings, isWhole: true };
+  return { findings: stocktake(snapshot, question, "withoutLooks"), isWhole: false };
 }
 
 export type Page = { ids: number[] };
@@ -174,9 +174,14 @@ export const questions = {
     snapshot: Snapshot,
     { longEdge, selection }: { longEdge: number; selection: Selection | null },
   ): StockNumbers => stockNumbers(checkedStock(snapshot, selection), longEdge),
-  /** The same without waiting long: some of it may be as it was when all was looked at last. */
-  latestStocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
-    latestStocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
+  /** The same without waiting long, for numbers. */
+  latestStocktake: (
+    snapshot: Snapshot,
+    question: StocktakeQuestion,
+  ): { findings: ShownFinding[]; isWhole: boolean } => {
+    const { findings, isWhole } = latestStocktake(snapshot, question);
+    return { findings: findings.map((finding) => describeFinding(snapshot, finding)), isWhole };
+  },
   /** The images that prove a finding, from one on; null where it is not found any more. */
   proofs: (
     snapshot: Snapshot,
@@ -251,8 +256,7 @@ export type Argument<Q extends Question> = Parameters<Questions[Q]>[1];
 export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
-export function looksAtLearned(snapshot: Snapshot, question: Question, argument: unknown): boolean {
-  if (question === "latestStocktake") return snapshot.objectClass.length <= mostComparedObjects;
+export function looksAtLearned(question: Question, argument: unknown): boolean {
   if (question === "stocktake" || question === "proofs") return true;
   if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
   if (question !== "page" && question !== "place") return false;

@@ -53,8 +53,7 @@ async function current(collection: number): Promise<Snapshot> {
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
-    if (looksAtLearned(snapshot, question, argument))
-      await steadyRead((_, client) => loadLearned(client, collection, snapshot));
+    if (looksAtLearned(question, argument)) await steadyRead((_, client) => loadLearned(client, collection, snapshot));
     keep(collection, snapshot);
     return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {
