@@ -86,7 +86,7 @@ export type StocktakeQuestion = {
 };
 
 /** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
-const mostComparedObjects = 20_000;
+const mostComparedObjects = 10_000;
 /** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
 const mostCountedObjects = 100_000;
 type Taken = { key: string; findings: StockFinding[] };

@@ -1,6 +1,7 @@
 "use client";
 import type { StockNumbers } from "@larder/core/checks/numbers";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { ChevronRight } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { api } from "@/features/live/api";
 import { NumberInput } from "@/ui/number-input";
@@ -31,9 +32,7 @@ function Group({
           onClick={onToggle}
           className="flex w-full items-center gap-2 py-3 text-left text-[15px] font-semibold hover:text-act"
         >
-          <span aria-hidden="true" className={`inline-block transition-transform ${isOpen ? "rotate-90" : ""}`}>
-            ›
-          </span>
+          <ChevronRight size={16} aria-hidden="true" className={isOpen ? "rotate-90" : ""} />
           {title}
         </button>
       </h3>
