@@ -1,5 +1,4 @@
 /** A source as checks take it: a snapshot of its images and objects, with what they look like beside it. */
-import { bytesEach, nearCopyBits, nearPairs } from "@larder/core/checks/near-copies";
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { imageFeatures } from "@larder/core/learning/image-features";
 import type { ClassInfo, Item } from "@larder/core/model/item";
@@ -8,6 +7,7 @@ import { shapeKinds } from "@larder/core/selection/fields";
 import { Learned } from "@larder/core/snapshot/learned";
 import { noSuggestions, Snapshot } from "@larder/core/snapshot/snapshot";
 import { decodedThumbnail, thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
+import { nearCopiesOf } from "./near-copies-of";
 import type { FoundItem } from "./settled-items";
 
 type Row = {
@@ -49,7 +49,7 @@ export class CheckedSource {
     const ids = new Map([...names].map((name, n) => [name, n + 1]));
     const idOf = (name: string) => ids.get(name) ?? 0;
     snapshot.classes = [...names].map((name, n) => ({ id: n + 1, name, colour: n, code: "" }));
-    const near = this.nearCopies();
+    const near = nearCopiesOf(this.rows.map(({ nearHash }) => nearHash));
     const learned = new Learned();
     this.rows.forEach(({ item, features, ...row }, n) => {
       snapshot.putImage({
@@ -73,14 +73,5 @@ export class CheckedSource {
     });
     snapshot.learned = learned;
     return snapshot;
-  }
-
-  private nearCopies(): Map<number, number[]> {
-    const near = new Map<number, number[]>();
-    const hashes = Buffer.from(this.rows.map(({ nearHash }) => nearHash).join(""), "hex");
-    const asked = { bytesEach, within: nearCopyBits, mostEach: this.rows.length };
-    for (const { position, of } of nearPairs(hashes, new Uint8Array(0), asked))
-      near.set(position, [...(near.get(position) ?? []), of]);
-    return near;
   }
 }

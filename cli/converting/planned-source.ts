@@ -1,5 +1,4 @@
 /** A source as a plan takes it: its images by the hash of their bytes, each once, with what select and split ask of them. */
-import { bytesEach, nearCopyBits, nearPairs } from "@larder/core/checks/near-copies";
 import type { Format, Options } from "@larder/core/formats/format";
 import { openPicture } from "@larder/core/formats/open-picture";
 import { Failure } from "@larder/core/model/failure";
@@ -16,6 +15,7 @@ import type { StockImage } from "@larder/core/versions/version-lines";
 import { thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
 import { settings } from "@larder/server/settings";
 import { ItemShelf } from "./item-shelf";
+import { nearCopiesOf } from "./near-copies-of";
 import { settledItems } from "./settled-items";
 import { whereTest } from "./where";
 
@@ -117,13 +117,8 @@ export class PlannedSource {
   }
 
   private nearCopies(): Map<number, number[]> {
-    const near = new Map<number, number[]>();
-    if (this.rows.some(({ nearHash }) => nearHash === null)) return near;
-    const hashes = Buffer.from(this.rows.map(({ nearHash }) => nearHash).join(""), "hex");
-    const asked = { bytesEach, within: nearCopyBits, mostEach: this.rows.length };
-    for (const { position, of } of nearPairs(hashes, new Uint8Array(0), asked))
-      near.set(position, [...(near.get(position) ?? []), of]);
-    return near;
+    const hashes = this.rows.flatMap(({ nearHash }) => nearHash ?? []);
+    return hashes.length < this.rows.length ? new Map<number, number[]>() : nearCopiesOf(hashes);
   }
 
   /** The plan run on it. */

@@ -1,5 +1,4 @@
 /** A finding as it is shown and sent: images by their ids, objects by theirs and their boxes. */
-import type { Severity } from "../model/finding";
 import type { Box } from "../model/shape";
 import type { Snapshot } from "../snapshot/snapshot";
 import type { Mend, Proof } from "./check";
@@ -17,14 +16,7 @@ export type ShownProof = {
 
 export type ShownMend = Mend & { only: number[] | null };
 
-export type ShownFinding = {
-  key: string;
-  code: string;
-  severity: Severity;
-  sentence: string;
-  count: number;
-  threshold: number | null;
-  where: string | null;
+export type ShownFinding = Omit<StockFinding, "mends" | "proofs"> & {
   /** Each with the ids of the images that it changes, where these are not all. */
   mends: readonly ShownMend[];
   /** How many images prove it. */
