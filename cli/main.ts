@@ -50,30 +50,27 @@ program.hook("preAction", (_, command) => {
   if (from && ["inspect", "check", "convert", "build"].includes(command.name())) process.chdir(from);
 });
 const several = (value: string, before: string[]) => [...before, value];
-program
-  .command("inspect <source>")
-  .description(
-    "says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images",
-  )
-  .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
-  .option("--from <format>", "read it as this format")
-  .option("--option <key=value>", "an option of the format, may be repeated", several, [])
-  .option("--json", "one JSON object and nothing else")
-  .action(
-    async (source: string, options: { where?: string; from?: string; option: string[]; json?: boolean }) =>
-      void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
-  );
-program
-  .command("check <source>")
-  .description("the stocktake on files: what is wrong with a labeled image collection, worst first")
-  .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
-  .option("--from <format>", "read it as this format")
-  .option("--option <key=value>", "an option of the format, may be repeated", several, [])
-  .option("--json", "one JSON object and nothing else")
-  .action(
-    async (source: string, options: { where?: string; from?: string; option: string[]; json?: boolean }) =>
-      void (process.exitCode = await (await import("./converting/check")).check(source, options)),
-  );
+type ReadingOptions = { where?: string; from?: string; option: string[]; json?: boolean };
+/** A command that reads a source, with the options for how it is read. */
+const reading = (name: string, description: string) =>
+  program
+    .command(`${name} <source>`)
+    .description(description)
+    .option("--where <selection>", "only the images that it means, as docs/selection.md has it")
+    .option("--from <format>", "read it as this format")
+    .option("--option <key=value>", "an option of the format, may be repeated", several, [])
+    .option("--json", "one JSON object and nothing else");
+reading(
+  "inspect",
+  "says what a labeled image collection on disk holds: a folder, a .zip, a .tar or .tar.gz, or an annotation file beside its images",
+).action(
+  async (source: string, options: ReadingOptions) =>
+    void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
+);
+reading("check", "the stocktake on files: what is wrong with a labeled image collection, worst first").action(
+  async (source: string, options: ReadingOptions) =>
+    void (process.exitCode = await (await import("./converting/check")).check(source, options)),
+);
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")
