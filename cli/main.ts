@@ -67,10 +67,12 @@ reading(
   async (source: string, options: ReadingOptions) =>
     void (process.exitCode = await (await import("./converting/inspect")).inspect(source, options)),
 );
-reading("check", "the stocktake on files: what is wrong with a labeled image collection, worst first").action(
-  async (source: string, options: ReadingOptions) =>
-    void (process.exitCode = await (await import("./converting/check")).check(source, options)),
-);
+reading("check", "the stocktake on files: what is wrong with a labeled image collection, worst first")
+  .option("--plan <file>", "looks at what a plan leaves of it, and says whether the plan's gates are open")
+  .action(
+    async (source: string, options: ReadingOptions & { plan?: string }) =>
+      void (process.exitCode = await (await import("./converting/check")).check(source, options)),
+  );
 const convertCommand = program
   .command("convert <source> <destination>")
   .description("rewrites it in another format, into a folder that is absent or empty, or a .zip")

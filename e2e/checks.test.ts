@@ -23,6 +23,7 @@ afterAll(() => bench?.close());
 
 const finding = (sentence: string) =>
   bench.page.getByRole("list", { name: "Findings" }).getByRole("listitem").filter({ hasText: sentence }).first();
+const one = "1 object is fewer than 4 pixels wide or high.";
 const tiny = "2 objects are fewer than 4 pixels wide or high.";
 
 describe("checks", () => {
@@ -60,7 +61,6 @@ describe("checks", () => {
     await page.getByRole("button", { name: "fine: plain_1.png" }).click();
     await page.getByLabel("Why").fill("a crumb");
     await page.keyboard.press("Enter");
-    const one = "1 object is fewer than 4 pixels wide or high.";
     await finding(one).waitFor();
     await finding(one).getByRole("button", { name: "Dismiss" }).click();
     await page.getByLabel("Why").fill("sesame is small");
@@ -103,5 +103,39 @@ describe("checks", () => {
     await numbers.getByRole("button", { name: "Deliveries" }).click();
     await numbers.getByRole("group", { name: "Deliveries side by side" }).getByRole("link").waitFor();
     expect(bench.errors).toEqual([]);
+  });
+
+  it("keep a plan from being built: a gate is set, closed, said, and opened by a mend", async () => {
+    const { page, larder, collection, post } = bench;
+    const { id: plan } = await post(`/api/collections/${collection}/plans`, { name: "Gated" });
+    await post(
+      `/api/plans/${plan as number}`,
+      { body: { select: { states: ["unlabeled"] }, split: { ratio: { train: 1 } } } },
+      "PATCH",
+    );
+    await page.goto(`${larder.url}/c/${collection}/plans/${plan as number}`);
+    const gates = page.getByRole("region", { name: "Gates" });
+    const build = page.getByRole("button", { name: /^Build v/ });
+    await gates.getByText("none: whatever is found, it is built").waitFor();
+    await expect.poll(() => build.isEnabled()).toBe(true);
+    await gates.getByRole("button", { name: "Add a gate" }).click();
+    await page.getByRole("button", { name: /^box tiny/ }).click();
+    await gates.getByText("box tiny: 1 found, none allowed").waitFor();
+    await page.getByRole("alert").getByText(one).waitFor();
+    expect(await build.isEnabled()).toBe(false);
+    expect(await violations(page)).toBe("");
+    // The other one was said to be fine. One is let through.
+    await gates.getByText("box tiny: 1 found").click();
+    const gate = page.getByRole("dialog", { name: "Gate box tiny" });
+    await gate.getByLabel("Let through up to").fill("1");
+    await page.keyboard.press("Escape");
+    await gates.getByText("box tiny: 1 found, up to 1 allowed").waitFor();
+    await expect.poll(() => build.isEnabled()).toBe(true);
+    await gates.getByRole("link", { name: "Check what it leaves" }).click();
+    await page.getByText("leaves of the stock, before pictures are resized and copied").waitFor();
+    await finding(one).waitFor();
+    await page.getByRole("link", { name: "Gated" }).click();
+    await page.getByRole("button", { name: "YAML" }).click();
+    await page.getByText("box-tiny: 1").waitFor();
   });
 });

@@ -1,6 +1,7 @@
 /** `larder build`: a plan run on files, with the core's own select, relabel, split, prepare, augment and pack. */
 import { fitItem } from "@larder/core/formats/fit";
 import type { Format, Options, Outgoing } from "@larder/core/formats/format";
+import type { GateResult } from "@larder/core/checks/gates";
 import { checkedOptions, sortOptions } from "@larder/core/formats/options";
 import { formatNamed, packageFormats } from "@larder/core/formats/registry";
 import { verifyPackage, writePackage, type LinkingSink } from "@larder/core/formats/write-package";
@@ -13,9 +14,8 @@ import { manyOutputs, mostMoved, type Band, type Flow, type FlowStep } from "@la
 import { refuseEmptySplits } from "@larder/core/plans/empty-splits";
 import { reportUnpairedMirrors } from "@larder/core/plans/mirror-findings";
 import { type OutputContext } from "@larder/core/plans/outputs";
-import { planFromYaml, planToYaml } from "@larder/core/plans/plan-text";
+import { planToYaml } from "@larder/core/plans/plan-text";
 import type { Plan } from "@larder/core/plans/plan";
-import { expandSaved } from "@larder/core/plans/saved-selections";
 import { canonicalJson } from "@larder/core/versions/canonical-json";
 import { ManifestDigest, type ManifestHeader, type ManifestLine } from "@larder/core/versions/manifest";
 import { relabeledImage } from "@larder/core/versions/version-lines";
@@ -23,15 +23,17 @@ import { LineFile } from "@larder/server/files/line-file";
 import { openSource } from "@larder/server/files/open-source";
 import { closeRenderers } from "@larder/server/pixels/render-pool";
 import { settings } from "@larder/server/settings";
-import { readFileSync } from "node:fs";
 import { rename, rm } from "node:fs/promises";
 import path from "node:path";
 import { CardWriter } from "./card-files";
+import { CheckedSource } from "./checked-source";
+import { gatesOf } from "./gates-of";
 import { Destination, refuseFilled } from "./destination";
 import { explainImage } from "./explain";
 import { PlannedSource } from "./planned-source";
-import { printFindings, printRows } from "./print";
+import { printFindings, printGates, printRows } from "./print";
 import { progressBar, type Progress } from "./progress";
+import { readPlan } from "./read-plan";
 import { itemOf, Run } from "./run";
 import { chooseFormat } from "./settled-items";
 
@@ -44,6 +46,8 @@ export type Build = Count & {
   splits: Record<Split, Count>;
   steps: (Count & { step: string; estimate?: string })[];
   packages: (Count & { to: string; place: string })[];
+  /** The gates of the plan; while one is closed nothing is written. */
+  gates: GateResult[];
   findings: Finding[];
 };
 
@@ -59,20 +63,6 @@ export type BuildInput = {
 };
 
 type Target = { format: Format; options: Options };
-
-function readPlan(file: string): Plan {
-  let text: string;
-  try {
-    text = readFileSync(file, "utf8");
-  } catch {
-    throw new Failure("plan-missing", `There is no plan ${file}.`);
-  }
-  const plan = planFromYaml(text);
-  if (plan.split.like !== null)
-    throw new Failure("plan-application", "split.like names a version, which the application alone knows.");
-  expandSaved(plan.select.where, new Map());
-  return plan;
-}
 
 /** The formats a plan packs, with the options that it gives them. */
 function targetsOf({ pack }: Plan): Target[] {
@@ -257,16 +247,21 @@ export async function buildSource(
     const format = await chooseFormat(tree, input.from, report);
     const { reading: options } = sortOptions(input.option, format);
     progress?.total((await tree.entries()).length);
-    source = await PlannedSource.read(tree, format, { options, plan, report, step: () => progress?.step() });
+    const checked = Object.keys(plan.gates).length > 0 ? new CheckedSource(settings().limits.pixels, report) : null;
+    source = await PlannedSource.read(tree, format, { options, plan, report, step: () => progress?.step(), checked });
     const run = Run.of(source, plan);
     const { flow } = run;
+    const gates = checked ? gatesOf(plan, checked.outcome(source.classes, flow)) : [];
     if (input.explain !== undefined)
       return {
         ...(await counts(run, format.name)),
+        gates,
         findings: report.list(),
         explanation: await explainImage(source, run, input.explain),
       };
     refuseEmptySplits(flow, plan);
+    if (writes && gates.some(({ isOpen }) => !isOpen))
+      return { ...(await counts(run, format.name)), gates, findings: report.list() };
     reportUnpairedMirrors(plan, run.classes, report);
     if (flow.outputs > manyOutputs && writes && !input.yes)
       throw new Failure(
@@ -282,7 +277,7 @@ export async function buildSource(
     }));
     const steps = await wholeSteps(source, flow, run.context);
     if (flow.outputs > manyOutputs && !input.yes)
-      return { ...summary(source, format.name, steps), digest: null, packages: [], findings: report.list() };
+      return { ...summary(source, format.name, steps), digest: null, packages: [], gates, findings: report.list() };
     const aside = input.manifest !== undefined && !input.dry ? `${input.manifest}.part-${process.pid}` : null;
     try {
       const { digest, splits, total } = await writeManifest(run.lines(report), run.header, aside);
@@ -302,6 +297,7 @@ export async function buildSource(
         splits,
         digest,
         packages,
+        gates,
         findings: report.list(),
       };
     } finally {
@@ -330,7 +326,7 @@ function summary(
   source: PlannedSource,
   from: string,
   steps: readonly FlowStep[],
-): Omit<Build, "digest" | "packages" | "findings"> {
+): Omit<Build, "digest" | "packages" | "gates" | "findings"> {
   const last = steps.at(-1)?.bands ?? [];
   const band = (split: Split): Count => sum(last.filter((entry) => entry.split === split));
   return {
@@ -342,7 +338,7 @@ function summary(
   };
 }
 
-async function counts(run: Run, from: string): Promise<Omit<Build, "findings">> {
+async function counts(run: Run, from: string): Promise<Omit<Build, "gates" | "findings">> {
   const steps = await wholeSteps(run.source, run.flow, run.context);
   return { ...summary(run.source, from, steps), digest: null, packages: [] };
 }
@@ -357,7 +353,8 @@ export async function build(
   const built = await buildSource(source, destination, input, json ? undefined : progressBar("Building"));
   if (json) console.log(JSON.stringify(built, null, 2));
   else printBuild(source, built);
-  return built.findings.some(({ severity }) => severity === "error") ? 1 : 0;
+  const isClosed = built.gates.some(({ isOpen }) => !isOpen);
+  return isClosed || built.findings.some(({ severity }) => severity === "error") ? 1 : 0;
 }
 
 function printBuild(source: string, built: Build & { explanation?: string[] }): void {
@@ -384,6 +381,7 @@ function printBuild(source: string, built: Build & { explanation?: string[] }): 
         ? `${to} would hold ${say(images)} images and ${say(objects)} objects`
         : `${place} as ${to}: ${say(images)} images and ${say(objects)} objects, read back and compared`,
     );
+  printGates(built.gates);
   console.log("");
   printFindings(built.findings);
 }

@@ -2,9 +2,14 @@
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { imageFeatures } from "@larder/core/learning/image-features";
 import type { ClassInfo, Item } from "@larder/core/model/item";
-import { sha256 } from "@larder/core/model/sha256";
+import { Failure } from "@larder/core/model/failure";
+import type { Findings } from "@larder/core/model/finding";
+import { hexOf, sha256 } from "@larder/core/model/sha256";
+import type { Flow } from "@larder/core/plans/flow";
 import { shapeKinds } from "@larder/core/selection/fields";
 import { Learned } from "@larder/core/snapshot/learned";
+import { outcomeOf, type Outcome } from "@larder/core/snapshot/outcome";
+import { slottedStock } from "@larder/core/snapshot/plan-input";
 import { noSuggestions, Snapshot } from "@larder/core/snapshot/snapshot";
 import { decodedThumbnail, thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
 import { nearCopiesOf } from "./near-copies-of";
@@ -26,18 +31,48 @@ const boxesOf = (item: Item) => item.objects.flatMap(({ shape }) => shapeBounds(
 export class CheckedSource {
   private readonly rows: Row[] = [];
 
-  constructor(private readonly maxPixels: number) {}
+  /** `means`: which items are looked at; all where it is null. */
+  constructor(
+    private readonly maxPixels: number,
+    private readonly report: Findings,
+    private readonly means: ((found: FoundItem) => boolean) | null = null,
+  ) {}
 
-  /** Takes an item in; one whose picture is missing or cannot be decoded is none. */
-  async add({ item, facts, bytes }: FoundItem): Promise<void> {
-    if (!facts || !bytes) return;
+  /**
+   * Takes an item in and returns the perceptual hash of its picture; null, and said to the report, where that is missing
+   * or cannot be decoded.
+   */
+  async add(found: FoundItem): Promise<string | null> {
+    const { item, facts, bytes } = found;
+    if (!facts || !bytes) return null;
     const { width, height, orientation } = facts;
-    const { nearHash, thumbnail } = await thumbnailAndNearHash(bytes, this.maxPixels);
-    const pixels = await decodedThumbnail(thumbnail, this.maxPixels);
-    this.rows.push({
-      ...{ item, width, height, turned: orientation !== 1, bytes: bytes.length, hash: sha256(bytes), nearHash },
-      features: imageFeatures(pixels, { width, height }, boxesOf(item)),
-    });
+    try {
+      const { nearHash, thumbnail } = await thumbnailAndNearHash(bytes, this.maxPixels);
+      if (this.means?.(found) === false) return nearHash;
+      const pixels = await decodedThumbnail(thumbnail, this.maxPixels);
+      this.rows.push({
+        ...{ item, width, height, turned: orientation !== 1, bytes: bytes.length, hash: sha256(bytes), nearHash },
+        features: imageFeatures(pixels, { width, height }, boxesOf(item)),
+      });
+      return nearHash;
+    } catch (error) {
+      // Its head could be read, its pixels cannot.
+      if (!(error instanceof Failure)) throw error;
+      this.report.add("image-unreadable", item.path, error.message);
+      return null;
+    }
+  }
+
+  /** Of images with the same bytes only the one at a path stays. */
+  keepOnly(paths: ReadonlyMap<string, string>): void {
+    const kept = this.rows.filter(({ hash, item }) => paths.get(hexOf(hash)) === item.path);
+    this.rows.splice(0, this.rows.length, ...kept);
+  }
+
+  /** What a plan leaves of what was taken in. */
+  outcome(known: readonly ClassInfo[], flow: Flow): Outcome {
+    const snapshot = this.snapshot(known);
+    return outcomeOf(snapshot, slottedStock(snapshot), flow);
   }
 
   /** What was taken in, images with ids from 1 in the order they came. */

@@ -318,8 +318,36 @@ describe("check", () => {
     expect(some.stdout).toContain("1 object covers 98% of their picture or more.  [box-whole-picture]");
     expect((await larder("check", path.join(folder, "nowhere"))).status).toBe(2);
   });
+  it("looks at what a plan leaves, and a closed gate ends check and build with 1 and nothing written", async () => {
+    const plan = path.join(folder, "gated.yaml");
+    const body =
+      "plan: 2\nrelabel: { leaveOut: [rolls] }\nsplit: { mode: keep, stand: all }\npack: { formats: [coco] }\n";
+    const checked = path.join(folder, "checked");
+    const built = path.join(folder, "gated");
+    writeFileSync(plan, `${body}gates: { box-tiny: 0, near-copy-across-splits: 9 }\n`);
+    const ran = await larder("check", checked, "--plan", plan, "--json");
+    const { numbers, findings, gates } = JSON.parse(ran.stdout) as CheckedAnswer;
+    // 2.txt held the one that was left out, and stays as an empty image.
+    expect(numbers).toMatchObject({ images: 4, objects: 4, splits: { train: 3, val: 1 } });
+    expect(findings.map(({ code }) => code)).not.toContain("class-similar");
+    expect(gates).toMatchObject([
+      { code: "near-copy-across-splits", most: 9, found: 4, isOpen: true },
+      { code: "box-tiny", most: 0, found: 1, isOpen: false },
+    ]);
+    expect(ran.status).toBe(1);
+    const refused = await larder("build", checked, built, "--plan", plan);
+    expect([refused.status, existsSync(built)]).toEqual([1, false]);
+    expect(refused.stdout).toContain("gate closed  box-tiny: 1 found, at most 0.");
+    writeFileSync(plan, `${body}gates: { box-tiny: 1 }\n`);
+    const open = await larder("build", checked, built, "--plan", plan, "--json");
+    expect(JSON.parse(open.stdout)).toMatchObject({ gates: [{ code: "box-tiny", found: 1, isOpen: true }] });
+    expect([open.status, existsSync(built)]).toEqual([0, true]);
+    writeFileSync(plan, `${body}gates: { box-tinny: 1 }\n`);
+    expect((await larder("check", checked, "--plan", plan)).status).toBe(2);
+  });
 });
 type CheckedAnswer = {
+  gates?: object[];
   numbers: object;
   findings: {
     code: string;

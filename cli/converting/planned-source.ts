@@ -14,6 +14,7 @@ import type { StockFacts } from "@larder/core/stock/stock-facts";
 import type { StockImage } from "@larder/core/versions/version-lines";
 import { thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
 import { settings } from "@larder/server/settings";
+import type { CheckedSource } from "./checked-source";
 import { ItemShelf } from "./item-shelf";
 import { nearCopiesOf } from "./near-copies-of";
 import { settledItems } from "./settled-items";
@@ -50,7 +51,20 @@ export class PlannedSource {
   static async read(
     tree: FileTree,
     format: Format,
-    { options, plan, report, step }: { options: Options; plan: Plan; report: Findings; step: () => void },
+    {
+      options,
+      plan,
+      report,
+      step,
+      checked = null,
+    }: {
+      options: Options;
+      plan: Plan;
+      report: Findings;
+      step: () => void;
+      /** Takes the same images in, for checks. */
+      checked?: CheckedSource | null;
+    },
   ): Promise<PlannedSource> {
     const { pixels } = settings().limits;
     const reading = await format.read(tree, options, report);
@@ -89,9 +103,14 @@ export class PlannedSource {
           taken: taken.takenAt ? Date.parse(`${taken.takenAt}Z`) : Number.NaN,
           means: means === null || means({ item, facts, bytes, findings }),
           fields: item.fields,
-          nearHash: near ? (await thumbnailAndNearHash(bytes, pixels)).nearHash : null,
+          nearHash: checked
+            ? await checked.add(settled)
+            : near
+              ? (await thumbnailAndNearHash(bytes, pixels)).nearHash
+              : null,
         });
       }
+      checked?.keepOnly(new Map(Array.from(rows.values(), (row) => [row.key, row.path])));
       const sorted = [...rows.values()].sort((a, b) => (a.key < b.key ? -1 : 1));
       return new PlannedSource(tree, shelf, sorted, reading.classes, attributes);
     } catch (error) {

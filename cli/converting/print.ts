@@ -1,3 +1,4 @@
+import type { GateResult } from "@larder/core/checks/gates";
 import type { Finding } from "@larder/core/model/finding";
 
 const colours = { error: "\u001b[31m", warning: "\u001b[33m", info: "\u001b[34m" };
@@ -26,4 +27,10 @@ export function printFindings(findings: readonly Finding[]): void {
     console.log(`${word}  ${sentence}  [${code}]`);
     if (examples.length > 0) console.log(`         ${examples.join(" · ")}`);
   }
+}
+
+/** The gates of a plan, one line each. */
+export function printGates(gates: readonly GateResult[]): void {
+  for (const { code, most, found, isOpen, sentences } of gates)
+    console.log(`gate ${isOpen ? "open" : "closed"}  ${code}: ${found} found, at most ${most}. ${sentences.join(" ")}`);
 }

@@ -3,6 +3,7 @@ import type { LabelRequest } from "../labels/request";
 import type { Severity } from "../model/finding";
 import type { Learned } from "../snapshot/learned";
 import type { Snapshot } from "../snapshot/snapshot";
+import type { CheckCode } from "./codes";
 import type { ClassTally } from "./tally";
 
 /** What is looked at: images in stock by their slots, ascending, and the classes counted over them. */
@@ -45,8 +46,10 @@ export type Found = {
 };
 
 export type Check = {
-  code: string;
+  code: CheckCode;
   severity: Severity;
+  /** What a gate counts: the objects or images that its sentences count, or the classes or splits that they are about. */
+  counts: "objects" | "images" | "classes" | "splits";
   /** What is measured and where the measure comes from; shown with the threshold. */
   means: string;
   threshold: Threshold | null;

@@ -4,8 +4,10 @@ import type { Snapshot } from "../snapshot/snapshot";
 import type { Mend, Proof } from "./check";
 import type { StockFinding } from "./stocktake";
 
-export type ShownProof = {
-  image: number;
+/** Where a picture is had: an image in stock, or what a version made of it. */
+export type Picture = { image: number | null; rendering: string | null };
+
+export type ShownProof = Picture & {
   name: string;
   width: number;
   height: number;
@@ -30,9 +32,14 @@ export type ShownFinding = Omit<StockFinding, "mends" | "proofs"> & {
 /** As many pictures as stand beside a finding. */
 const shownBeside = 8;
 
-function shown(snapshot: Snapshot, { slot, objects }: Proof): ShownProof {
+type PictureOf = (slot: number) => Picture;
+const inStock =
+  (snapshot: Snapshot): PictureOf =>
+  (slot) => ({ image: snapshot.ids.at(slot), rendering: null });
+
+function shown(snapshot: Snapshot, { slot, objects }: Proof, pictureOf: PictureOf): ShownProof {
   return {
-    image: snapshot.ids.at(slot),
+    ...pictureOf(slot),
     name: snapshot.names[slot] ?? "",
     width: snapshot.width.at(slot),
     height: snapshot.height.at(slot),
@@ -49,8 +56,13 @@ function shown(snapshot: Snapshot, { slot, objects }: Proof): ShownProof {
 }
 
 /** The images that prove a finding, from the one at `start` on. */
-export const shownProofs = (snapshot: Snapshot, { proofs }: StockFinding, start: number, limit: number): ShownProof[] =>
-  proofs.slice(start, start + limit).map((proof) => shown(snapshot, proof));
+export const shownProofs = (
+  snapshot: Snapshot,
+  { proofs }: StockFinding,
+  start: number,
+  limit: number,
+  pictureOf = inStock(snapshot),
+): ShownProof[] => proofs.slice(start, start + limit).map((proof) => shown(snapshot, proof, pictureOf));
 
 /** FNV-1a over ids, each taken as two halves of 32 bits: fine for telling whether something is still the same. */
 function markOf(snapshot: Snapshot, proofs: readonly Proof[]): string {
@@ -67,13 +79,18 @@ function markOf(snapshot: Snapshot, proofs: readonly Proof[]): string {
   return `${proofs.length} ${hash.toString(16)}`;
 }
 
-export function describeFinding(snapshot: Snapshot, finding: StockFinding): ShownFinding {
+/** `pictureOf`: where the picture of a slot is had; in stock where it is left out. */
+export function describeFinding(
+  snapshot: Snapshot,
+  finding: StockFinding,
+  pictureOf: PictureOf = inStock(snapshot),
+): ShownFinding {
   const { proofs, mends, ...rest } = finding;
   return {
     ...rest,
     mends: mends.map((mend) => ({ ...mend, only: mend.slots?.map((slot) => snapshot.ids.at(slot)) ?? null })),
     images: proofs.length,
-    proofs: shownProofs(snapshot, finding, 0, shownBeside),
+    proofs: shownProofs(snapshot, finding, 0, shownBeside, pictureOf),
     mark: markOf(snapshot, proofs),
   };
 }

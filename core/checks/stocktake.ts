@@ -1,6 +1,7 @@
 /** A full run of all checks over a stock: what is found, worst first. */
 import { worstFirst, type Severity } from "../model/finding";
 import type { Check, CheckedStock, Mend, Proof } from "./check";
+import type { CheckCode } from "./codes";
 import {
   classesUneven,
   classInOneDelivery,
@@ -33,7 +34,7 @@ export const allChecks: readonly Check[] = [
 export type StockFinding = {
   /** Stands for it from one stocktake to the next. */
   key: string;
-  code: string;
+  code: CheckCode;
   severity: Severity;
   sentence: string;
   count: number;
@@ -53,14 +54,18 @@ export function thresholdOf({ code, threshold }: Check, set: Thresholds): number
   return Math.min(threshold.most, Math.max(threshold.least, wanted));
 }
 
-/** All that checks find in a stock, worst first. `exempt`: by a check's code the images it is to say nothing of. */
+/**
+ * All that checks find in a stock, worst first. `exempt`: by a check's code the images it is to say nothing of; `checks`:
+ * those that are asked, all where it is left out.
+ */
 export function takeStock(
   stock: CheckedStock,
   set: Thresholds = {},
   exempt: ReadonlyMap<string, ReadonlySet<number>> = new Map(),
+  checks: readonly Check[] = allChecks,
 ): StockFinding[] {
   if (stock.slots.length === 0) return [];
-  return allChecks
+  return checks
     .flatMap((check) => {
       const threshold = thresholdOf(check, set);
       const without = exempt.get(check.code);

@@ -9,6 +9,7 @@ import { parseSelection } from "../selection/parse";
 import { SelectionError } from "../selection/selection-error";
 import { longestText } from "../selection/tokens";
 import { augmentStepsSchema } from "./augmentations";
+import { gatesSchema } from "./gates";
 import { groupPattern } from "./group-pattern";
 import { limited, share, whole } from "./numbers";
 import { withoutSavedNames } from "./saved-selections";
@@ -278,6 +279,8 @@ export const planSchema = z.strictObject({
   prepare: prepareSchema,
   augment: augmentSchema,
   pack: packSchema,
+  /** Findings that keep the plan from being built; none where it is left out. */
+  gates: gatesSchema,
 });
 export type Plan = z.infer<typeof planSchema>;
 

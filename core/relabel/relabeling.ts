@@ -78,6 +78,11 @@ export class Relabeling {
     return this.meets !== null || this.relabel.splitBy.length > 0 || this.relabel.shapes !== "as-they-are";
   }
 
+  /** Whether objects get attributes by their class. */
+  get setsAttributes(): boolean {
+    return this.joins.size > 0;
+  }
+
   /** The name after leaving out and renaming; null where the class leaves. */
   private renamed(name: string): string | null {
     if (this.dropped.has(name) || this.leftOut.has(name)) return null;
@@ -118,16 +123,16 @@ export class Relabeling {
   }
 
   /**
-   * What an object counts as: its class, and whether it stays an object or becomes one of its image; null where it
+   * What an object counts as: its class, the attribute that it gets, and whether it stays an object or becomes one of its image; null where it
    * leaves. The same as `labels` says, from what a selection sees of the object.
    */
-  counted(object: SelectableObject, image: Size): { name: string; as: "object" | "image" } | null {
+  counted(object: SelectableObject, image: Size): (Renamed & { as: "object" | "image" }) | null {
     const renamed = this.objectName(object.class, object.attributes);
     if (!renamed || (this.meets && !this.meets({ ...object, class: renamed.name }, image))) return null;
     const { shapes } = this.relabel;
-    if (shapes === "image-classes") return { name: renamed.name, as: "image" };
+    if (shapes === "image-classes") return { ...renamed, as: "image" };
     const lost = object.shape === "line" && shapes !== "as-they-are" && !rungs[shapes].includes("line");
-    return lost ? null : { name: renamed.name, as: "object" };
+    return lost ? null : { ...renamed, as: "object" };
   }
 
   /** The labels after relabeling, on an image of this size; what shapes lose goes to the report under `path`. */

@@ -12,6 +12,13 @@ export class Dictionary {
     return code;
   }
 
+  /** The same texts under the same codes, for more of its own. */
+  copy(): Dictionary {
+    const copy = new Dictionary();
+    for (const text of this.texts) copy.codeOf(text);
+    return copy;
+  }
+
   textOf(code: number): string {
     return this.texts[code] ?? "";
   }

@@ -7,8 +7,10 @@ import { featureDistance } from "../learning/features";
 import { placeOfBox } from "../learning/image-features";
 import type { Snapshot } from "./snapshot";
 
-type Aligned = { revision: number; upTo: number; objects: Int32Array };
+/** What is worked out of one snapshot, for as long as neither it nor what is learned changes. */
+type Aligned = { snapshot: Snapshot; revision: number; upTo: number; objects: Int32Array };
 type Standing = {
+  snapshot: Snapshot;
   revision: number;
   upTo: number;
   byClass: Map<number, Float32Array | null>;
@@ -40,6 +42,20 @@ export class Learned {
     this.upTo = Math.max(this.upTo, made);
   }
 
+  /** The same features, of images that go by other ids; of those that have none here, none. */
+  under(ids: ReadonlyMap<number, number>): Learned {
+    const other = new Learned();
+    other.upTo = this.upTo;
+    other.bytes = this.bytes;
+    other.view = this.view;
+    other.used = this.used;
+    for (const [image, id] of ids) {
+      const row = this.rows.get(image);
+      if (row) other.rows.set(id, row);
+    }
+    return other;
+  }
+
   get size(): number {
     return this.bytes.length + this.rows.size * 60;
   }
@@ -52,7 +68,9 @@ export class Learned {
   /** Where the features of each object begin, in the order of the snapshot's objects; -1 where it has none. */
   private objectPlaces(snapshot: Snapshot): Int32Array {
     const { revision } = snapshot;
-    if (this.aligned?.revision === revision && this.aligned.upTo === this.upTo) return this.aligned.objects;
+    const { aligned, upTo } = this;
+    if (aligned?.snapshot === snapshot && aligned.revision === revision && aligned.upTo === upTo)
+      return aligned.objects;
     const objects = new Int32Array(snapshot.objectClass.length).fill(-1);
     for (let slot = 0; slot < snapshot.length; slot++) {
       const row = this.rows.get(snapshot.ids.at(slot));
@@ -66,7 +84,7 @@ export class Learned {
           snapshot.boxHeight.at(at),
         ]);
     }
-    this.aligned = { revision, upTo: this.upTo, objects };
+    this.aligned = { snapshot, revision, upTo, objects };
     return objects;
   }
 
@@ -77,9 +95,9 @@ export class Learned {
 
   private standingOf(snapshot: Snapshot): Standing {
     const { revision } = snapshot;
-    if (this.standing?.revision !== revision || this.standing.upTo !== this.upTo)
-      this.standing = { revision, upTo: this.upTo, byClass: new Map(), centres: null, images: null };
-    return this.standing;
+    const { standing, upTo } = this;
+    if (standing?.snapshot === snapshot && standing.revision === revision && standing.upTo === upTo) return standing;
+    return (this.standing = { snapshot, revision, upTo, byClass: new Map(), centres: null, images: null });
   }
 
   /** The centre of every class, by its index: the mean of its objects that are in stock. */

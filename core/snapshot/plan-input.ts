@@ -32,6 +32,17 @@ function objectAt(snapshot: Snapshot, at: number, className: (index: number) => 
   };
 }
 
+/** The objects of the image in a slot, as a selection looks at them; `className` names a class by its index. */
+export function* objectsOfSlot(
+  snapshot: Snapshot,
+  slot: number,
+  className: (index: number) => string,
+): Generator<SelectableObject> {
+  const first = snapshot.firstObject.at(slot);
+  const last = first + snapshot.objectCount.at(slot);
+  for (let at = first; at < last; at++) yield objectAt(snapshot, at, className);
+}
+
 /** The stock of a snapshot with the slot of each of its images. */
 export type SlottedStock = { stock: LightStock; slots: Uint32Array; places: Int32Array };
 
@@ -70,11 +81,7 @@ export function planInput(
       },
       nearCopies: (n) => snapshot.nearCopiesIn(slotOf(n)).map((slot) => places[slot] as number),
     },
-    objectsOf: function* (n) {
-      const first = snapshot.firstObject.at(slotOf(n));
-      const last = first + snapshot.objectCount.at(slotOf(n));
-      for (let at = first; at < last; at++) yield objectAt(snapshot, at, className);
-    },
+    objectsOf: (n) => objectsOfSlot(snapshot, slotOf(n), className),
     classNames: snapshot.classes.map(({ name }) => name),
     attributes: attributesOf(snapshot),
     means: fails === null ? null : (n) => fails[slotOf(n)] === 0,

@@ -108,6 +108,17 @@ function indexOf(id: number, ids: number[], indexes: Map<number, number>): numbe
   return index;
 }
 
+/** What a relabeled snapshot has for its own: of images, and of objects. */
+type RelabeledColumns = Pick<
+  Snapshot,
+  "classes" | "present" | "split" | "state" | "classSet" | "firstObject" | "objectCount" | ObjectColumn
+>;
+type ObjectColumn = (typeof objectColumns)[number];
+export const objectColumns = [
+  ...(["objectId", "objectClass", "x", "y", "boxWidth", "boxHeight", "area", "confidence"] as const),
+  ...(["attributes", "shape", "flags"] as const),
+] as const;
+
 export class Snapshot {
   /** The collection's revision that it shows. */
   revision = 0;
@@ -219,8 +230,7 @@ export class Snapshot {
     this.day.set(slot, this.days.codeOf(image.day));
     this.place.set(slot, this.places.codeOf(image.place));
     this.tagSet.set(slot, this.tagSets.codeOf(image.tags.join(separator)));
-    for (const id of image.classes) this.classIndex(id);
-    this.classSet.set(slot, this.classSets.codeOf(image.classes.join(separator)));
+    this.classSet.set(slot, this.codeOfClasses(image.classes));
     this.firstObject.set(slot, this.objectClass.length);
     this.objectCount.set(slot, 0);
     this.hashes.set(image.hash, slot * hashBytes);
@@ -292,10 +302,7 @@ export class Snapshot {
       places[at] = next[slot] as number;
       next[slot] = (next[slot] as number) + 1;
     }
-    this.objectId.reorder(places);
-    const { objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes } = this;
-    for (const column of [objectClass, x, y, boxWidth, boxHeight, area, confidence, shape, flags, attributes])
-      column.reorder(places);
+    for (const name of objectColumns) this[name].reorder(places);
   }
 
   /** Says that the object added last belongs to the image in `slot`, which was put in before it. */
@@ -384,9 +391,30 @@ export class Snapshot {
     return new Set([...this.carriedNames, ...this.declaredAttributes]);
   }
 
+  /** The code of a set of image-level classes, by their ids. */
+  codeOfClasses(ids: readonly number[]): number {
+    for (const id of ids) this.classIndex(id);
+    return this.classSets.codeOf(ids.join(separator));
+  }
+
   /** Ids of the image-level classes of a set of classes. */
   classesIn(code: number): readonly number[] {
     return (this.parsedClasses[code] ??= this.classSets.textOf(code).split(separator).map(Number));
+  }
+
+  /**
+   * The same images under other labels: columns that are given are its own, the others are shared. Its classes and sets of
+   * them are its own, its attributes where they are to be.
+   */
+  relabeled(columns: RelabeledColumns, hasOwnAttributes: boolean): Snapshot {
+    const own = {
+      classIds: [...this.classIds],
+      classIndexes: new Map(this.classIndexes),
+      classSets: new Dictionary(),
+      parsedClasses: [[]],
+    };
+    const attributes = { attributeTexts: this.attributeTexts.copy(), parsedAttributes: [...this.parsedAttributes] };
+    return Object.assign(Object.create(this) as Snapshot, own, hasOwnAttributes ? attributes : {}, columns);
   }
 
   /** True where so much was left behind that building anew is worth it. */

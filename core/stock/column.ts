@@ -38,6 +38,14 @@ export class Column<T extends Numbers> {
     this.values = moved;
   }
 
+  /** A column of the values at some places, in their order. */
+  gather(places: ArrayLike<number>): Column<T> {
+    const gathered = new Column(this.make, places.length);
+    for (let to = 0; to < places.length; to++) gathered.values[to] = this.values[places[to] as number] as number;
+    gathered.length = places.length;
+    return gathered;
+  }
+
   get bytes(): number {
     return this.values.length * this.make.BYTES_PER_ELEMENT;
   }

@@ -125,6 +125,7 @@ const bodies: Record<string, unknown> = {
   "POST /api/collections/[id]/deliveries": { kind: "files", source: "x.zip" },
   "POST /api/collections/[id]/plans": { name: "Mine" },
   "POST /api/collections/[id]/plan-flow": planSchema.parse({}),
+  "POST /api/collections/[id]/plan-gates": planSchema.parse({}),
   "POST /api/collections/[id]/plan-losses": planSchema.parse({}),
   "POST /api/collections/[id]/plan-samples": { plan: planSchema.parse({}), turn: 0 },
   "POST /api/collections/[id]/plan-leaving": { plan: planSchema.parse({}), step: "select" },
@@ -156,6 +157,7 @@ const queries: Record<string, string> = {
 /** What counts something out without changing anything, though its question needs a body. */
 const onlyLooks = new Set([
   "POST /api/collections/[id]/plan-flow",
+  "POST /api/collections/[id]/plan-gates",
   "POST /api/collections/[id]/plan-losses",
   "POST /api/collections/[id]/plan-samples",
   "POST /api/collections/[id]/plan-leaving",

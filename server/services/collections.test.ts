@@ -10,7 +10,7 @@ import { runJob } from "../jobs/run";
 import { cocoFiles, deliver, deliverAndTakeIn, picture, saveArchive, startWorker, zipBytes } from "../tests/bakery";
 import { untilEnded } from "../jobs/wait";
 import { localActor } from "./actor";
-import { checksOf } from "./checks";
+import { checksOf } from "./checks/stocktake";
 import { collectionRow, createCollection, deleteCollection, line, changeCollection, shelves } from "./collections";
 import { changeDelivery, deliveriesOf, readAgain } from "./deliveries";
 import { proposedName } from "./intake/receive";

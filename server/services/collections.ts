@@ -10,7 +10,7 @@ import { addJob } from "../jobs/queue";
 import { allow, allowHere, may } from "./access";
 import type { Actor } from "./actor";
 import type { VersionNumbers } from "@larder/core/versions/version-numbers";
-import { checkCounts } from "./checks";
+import { checkCounts } from "./checks/stocktake";
 
 export const collectionName = z.string().trim().min(1, "Give it a name.").max(80, "A name has 80 characters at most.");
 const bandCount = 8;

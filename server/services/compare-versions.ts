@@ -9,7 +9,7 @@ import { db } from "../db/database";
 import { images, versions } from "../db/schema";
 import { allow } from "./access";
 import type { Actor } from "./actor";
-import { manifestLines } from "./building/manifest-lines";
+import { manifestLines } from "../blobs/manifest-lines";
 
 type Side = {
   number: number;

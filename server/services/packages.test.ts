@@ -7,7 +7,7 @@ import type { AddressInfo } from "node:net";
 import path from "node:path";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { fetchLines } from "@larder/core/versions/fetch-lines";
-import { manifestLines } from "./building/manifest-lines";
+import { manifestLines } from "../blobs/manifest-lines";
 import { blobs, sha256 } from "../blobs/store";
 import { db } from "../db/database";
 import { packageLinks, packages, versionRenders, versions } from "../db/schema";

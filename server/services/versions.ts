@@ -18,6 +18,7 @@ import { planSchema } from "@larder/core/plans/plan";
 import { upgradePlan } from "@larder/core/plans/upgrade";
 import { ask } from "../snapshot/ask";
 import { planRow, stockHoldings } from "./plans";
+import { refuseClosedGates } from "./checks/gates";
 import { resolvePlan } from "./planning/resolve-plan";
 
 export type Version = typeof versions.$inferSelect;
@@ -47,6 +48,7 @@ export async function startBuild(
       `This plan makes up to ${outputs.toLocaleString("en-US")} images. Say once more that so many are meant.`,
       409,
     );
+  await refuseClosedGates(collectionId, question);
   return begin(actor, { collectionId, planId: plan.id, name, note: input.note ?? "", plan: question.plan });
 }
 

@@ -1,15 +1,7 @@
 /** What can be asked of a snapshot; each answer is small next to the snapshot, since it travels between threads. */
-import { allChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
-import { describeFinding, type ShownFinding, type ShownProof, shownProofs } from "@larder/core/checks/shown-finding";
-import type { CheckedStock } from "@larder/core/checks/check";
-import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
-import { tallyClasses, type ClassTally } from "@larder/core/checks/tally";
+import type { ClassTally } from "@larder/core/checks/tally";
 import type { Split } from "@larder/core/model/item";
-import { runFlow, type Flow } from "@larder/core/plans/flow";
-import type { Plan } from "@larder/core/plans/plan";
-import { StepResults } from "@larder/core/plans/step-results";
-import { planInput, slottedStock, type SlottedStock } from "@larder/core/snapshot/plan-input";
-import { lightStockOf } from "@larder/core/snapshot/light-stock-of";
+import type { Flow } from "@larder/core/plans/flow";
 import { classExamples, type ClassSight } from "@larder/core/snapshot/class-examples";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
 import { failures, matchingIds, placeAmong } from "@larder/core/snapshot/matching";
@@ -25,36 +17,10 @@ import {
 } from "@larder/core/snapshot/cutouts";
 import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { Selection } from "@larder/core/selection/chosen";
+import { checkQuestions, type CheckedPart, type StocktakeQuestion } from "./checked-part";
+import { derived, flowOf, type PlanQuestion } from "./derived";
 
-type Derived = {
-  revision: number;
-  slotted: SlottedStock;
-  /** What steps of plans came to, apart for each earlier version that they go by. */
-  results: Map<number | null, StepResults>;
-  tallies: ClassTally[];
-  sights: Map<number, ClassSight> | null;
-};
-const derivedOf = new WeakMap<Snapshot, Derived>();
-const namesOf = (snapshot: Snapshot) => snapshot.classes.map(({ name }) => name);
-
-/** The light stock of a snapshot and its classes counted over it, made once a revision. */
-function derived(snapshot: Snapshot): Derived {
-  const known = derivedOf.get(snapshot);
-  if (known?.revision === snapshot.revision) return known;
-  const slotted = slottedStock(snapshot);
-  const anew: Derived = {
-    revision: snapshot.revision,
-    slotted,
-    results: new Map(),
-    tallies: tallyClasses(slotted.stock, namesOf(snapshot)),
-    sights: null,
-  };
-  derivedOf.set(snapshot, anew);
-  return anew;
-}
-
-/** A plan with the splits of the earlier version that it goes by. */
-export type PlanQuestion = { plan: Plan; like: ReadonlyMap<string, Split> | null };
+export type { CheckedPart, PlanQuestion, StocktakeQuestion };
 
 /** The flow without what does not travel between threads. */
 export type TravellingFlow = Omit<Flow, "relabeling" | "left"> & {
@@ -65,74 +31,8 @@ export type FlowCount = Omit<TravellingFlow, "assigned" | "repeats"> & { tallies
 
 export type PlanDestination = { split: Split | null; leaves: { step: string; reason: string } | null };
 
-function flowOf(snapshot: Snapshot, { plan, like }: PlanQuestion): Flow {
-  const { slotted, results } = derived(snapshot);
-  const version = like ? plan.split.like : null;
-  const kept = results.get(version) ?? new StepResults();
-  results.set(version, kept);
-  return runFlow({ ...planInput(snapshot, slotted, plan, like), results: kept }, plan);
-}
-
 function travelling(snapshot: Snapshot, { relabeling, left: _, ...flow }: Flow): TravellingFlow {
   return { ...flow, made: relabeling.made, attributes: [...snapshot.attributeNames()] };
-}
-
-/** `exempt`: by a check's code the images it says nothing of, each as it was when that was said. */
-export type StocktakeQuestion = {
-  thresholds: Thresholds;
-  exempt: readonly { code: string; image: number; changed: number }[];
-  /** The part of the stock that is looked at; null for all of it. */
-  selection: Selection | null;
-};
-
-/** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
-const mostComparedObjects = 10_000;
-/** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
-const mostCountedObjects = 100_000;
-type Taken = { key: string; findings: StockFinding[] };
-const takenOf = new WeakMap<Snapshot, { whole?: Taken; withoutLooks?: Taken; part?: Taken }>();
-
-/** The stock, or the part of it that a selection means, as checks and numbers take it. */
-function checkedStock(snapshot: Snapshot, selection: Selection | null): CheckedStock {
-  const { slotted, tallies } = derived(snapshot);
-  if (selection === null) return { snapshot, slots: Uint32Array.from(slotted.slots).sort(), tallies, learned: null };
-  const fails = failures(snapshot, selection);
-  const slots = Uint32Array.from(slotted.slots)
-    .filter((slot) => fails[slot] === 0)
-    .sort();
-  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), namesOf(snapshot)), learned: null };
-}
-
-/** All that is found in a stock, worked out once for as long as nothing changes. */
-function stocktake(
-  snapshot: Snapshot,
-  { thresholds, exempt, selection }: StocktakeQuestion,
-  kind: "whole" | "withoutLooks" = "whole",
-): StockFinding[] {
-  const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
-  const learned = isCompared ? snapshot.learned : null;
-  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, thresholds, exempt, selection]);
-  const taken = takenOf.get(snapshot) ?? {};
-  const kept = selection === null ? kind : "part";
-  if (taken[kept]?.key === key) return taken[kept].findings;
-  const exemptSlots = new Map<string, Set<number>>(allChecks.map(({ code }) => [code, new Set()]));
-  for (const { code, image, changed } of exempt) {
-    const slot = snapshot.slotOf(image);
-    if (slot !== null && snapshot.changed.at(slot) === changed) exemptSlots.get(code)?.add(slot);
-  }
-  const findings = takeStock({ ...checkedStock(snapshot, selection), learned }, thresholds, exemptSlots);
-  takenOf.set(snapshot, { ...taken, [kept]: { key, findings } });
-  return findings;
-}
-
-/** What is found without waiting long: `isWhole` where what objects look like was looked at, too, for all to be counted. */
-function latestStocktake(
-  snapshot: Snapshot,
-  question: StocktakeQuestion,
-): { findings: StockFinding[]; isWhole: boolean } {
-  const whole = takenOf.get(snapshot)?.whole;
-  if (whole && snapshot.objectClass.length > mostCountedObjects) return { findings: whole.findings, isWhole: true };
-  return { findings: stocktake(snapshot, question, "withoutLooks"), isWhole: false };
 }
 
 export type Page = { ids: number[] };
@@ -166,32 +66,7 @@ export const questions = {
   classes: (snapshot: Snapshot): ClassTally[] => derived(snapshot).tallies,
   classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
     (derived(snapshot).sights ??= classExamples(snapshot)),
-  /** What all checks find, without all that proves it. */
-  stocktake: (snapshot: Snapshot, question: StocktakeQuestion): ShownFinding[] =>
-    stocktake(snapshot, question).map((finding) => describeFinding(snapshot, finding)),
-  /** What is in the stock, or in a part of it, in numbers. */
-  numbers: (
-    snapshot: Snapshot,
-    { longEdge, selection }: { longEdge: number; selection: Selection | null },
-  ): StockNumbers => stockNumbers(checkedStock(snapshot, selection), longEdge),
-  /** The same without waiting long, for numbers. */
-  latestStocktake: (
-    snapshot: Snapshot,
-    question: StocktakeQuestion,
-  ): { findings: ShownFinding[]; isWhole: boolean } => {
-    const { findings, isWhole } = latestStocktake(snapshot, question);
-    return { findings: findings.map((finding) => describeFinding(snapshot, finding)), isWhole };
-  },
-  /** The images that prove a finding, from one on; null where it is not found any more. */
-  proofs: (
-    snapshot: Snapshot,
-    { key, start, limit, ...question }: StocktakeQuestion & { key: string; start: number; limit: number },
-  ): { finding: ShownFinding; proofs: ShownProof[] } | null => {
-    const finding = stocktake(snapshot, question).find((one) => one.key === key);
-    return finding
-      ? { finding: describeFinding(snapshot, finding), proofs: shownProofs(snapshot, finding, start, limit) }
-      : null;
-  },
+  ...checkQuestions,
   /** A plan's counts, without which image goes where. */
   flow: (snapshot: Snapshot, question: PlanQuestion): FlowCount => {
     const { assigned: _, repeats: __, ...counts } = travelling(snapshot, flowOf(snapshot, question));
@@ -257,9 +132,13 @@ export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
 export function looksAtLearned(question: Question, argument: unknown): boolean {
-  if (question === "stocktake" || question === "proofs") return true;
+  if (question === "stocktake" || question === "proofs" || question === "gates") return true;
   if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
   if (question !== "page" && question !== "place") return false;
   const { order } = argument as Argument<"page">;
   return order !== undefined && needsLearned(order);
 }
+
+/** The digest of the version that a question is about; null where it is about none. */
+export const versionAsked = (question: Question, argument: unknown): string | null =>
+  Object.hasOwn(checkQuestions, question) ? (argument as CheckedPart).version : null;

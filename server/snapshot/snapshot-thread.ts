@@ -8,7 +8,8 @@ import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
 import { loadLearned } from "./load-learned";
-import { looksAtLearned, questions, type Question } from "./questions";
+import { looksAtLearned, questions, versionAsked, type Question } from "./questions";
+import { loadVersion } from "./version-stock";
 
 export type Request = { collection: number; question: Question; argument: unknown };
 export type Reply =
@@ -54,6 +55,8 @@ async function reply({ collection, question, argument }: Request): Promise<Reply
   try {
     const snapshot = await current(collection);
     if (looksAtLearned(question, argument)) await steadyRead((_, client) => loadLearned(client, collection, snapshot));
+    const version = versionAsked(question, argument);
+    if (version !== null) await loadVersion(snapshot, version);
     keep(collection, snapshot);
     return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {

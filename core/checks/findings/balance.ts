@@ -32,6 +32,7 @@ export function splitSizes({ snapshot, slots }: CheckedStock): number[] {
 export const classUnused: Check = {
   code: "class-unused",
   severity: "info",
+  counts: "classes",
   means: "Classes that no object and no image in stock has.",
   threshold: null,
   *find({ tallies }) {
@@ -44,6 +45,7 @@ export const classUnused: Check = {
 export const classRare: Check = {
   code: "class-rare",
   severity: "warning",
+  counts: "classes",
   means:
     "Classes with fewer examples (objects and image-level classes) than are enough to learn from and to measure by.",
   threshold: { unit: "examples", usual: 20, least: 1, most: 100_000, step: 1 },
@@ -63,6 +65,7 @@ export const classRare: Check = {
 export const classLacksSplit: Check = {
   code: "class-lacks-split",
   severity: "warning",
+  counts: "classes",
   means:
     "Classes of which a split that holds images has no example: what is not in train is not learned, what is not in val and test is not measured.",
   threshold: null,
@@ -84,6 +87,7 @@ export const classLacksSplit: Check = {
 export const classesUneven: Check = {
   code: "classes-uneven",
   severity: "info",
+  counts: "classes",
   means: "How many times as many examples the most common class has as the rarest.",
   threshold: { unit: "times", usual: 10, least: 2, most: 10_000, step: 1 },
   *find(stock, most) {
@@ -106,6 +110,7 @@ const fewImages = 5;
 export const classInOneDelivery: Check = {
   code: "class-one-delivery",
   severity: "info",
+  counts: "classes",
   means: `Classes that only one of several deliveries has, on ${fewImages} images or more: what is learned of them may be what is peculiar to the delivery.`,
   threshold: null,
   *find(stock) {
@@ -127,6 +132,7 @@ export const classInOneDelivery: Check = {
 export const splitSmall: Check = {
   code: "split-small",
   severity: "warning",
+  counts: "splits",
   means: "Splits with a smaller share of the images that have one: they measure little.",
   threshold: { unit: "%", usual: 5, least: 0.1, most: 50, step: 0.1 },
   *find(stock, least) {
@@ -150,6 +156,7 @@ export const splitSmall: Check = {
 export const splitEmpty: Check = {
   code: "split-empty",
   severity: "info",
+  counts: "splits",
   means: "Splits without an image, while another one has some.",
   threshold: null,
   *find(stock) {
@@ -167,6 +174,7 @@ const leastExpected = 5;
 export const splitDiffers: Check = {
   code: "split-differs",
   severity: "warning",
+  counts: "splits",
   means:
     "Splits whose classes are in other proportions than those of all others: the chi-square test of homogeneity (Pearson, 1900), its effect as " +
     "Cramér's V (Cramér, 1946), 0 for the same proportions and 1 for wholly other ones. Classes with fewer than 5 examples expected in the split do not count.",
@@ -242,6 +250,7 @@ export function cramersV(all: readonly Row[]): {
 export const unlabeledLeft: Check = {
   code: "unlabeled-left",
   severity: "info",
+  counts: "images",
   means: "Images in stock of which nothing is said, not even that they are empty.",
   threshold: null,
   *find({ snapshot, slots }) {

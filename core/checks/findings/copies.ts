@@ -30,6 +30,7 @@ const splitsIn = ({ snapshot }: CheckedStock, group: readonly number[]) =>
 export const copiesAcrossSplits: Check = {
   code: "near-copy-across-splits",
   severity: "error",
+  counts: "images",
   means:
     "Images that are nearly the same (perceptual hashes that differ in 28 of 256 bits or fewer) and lie in different splits: what is measured was seen while learning.",
   threshold: null,
@@ -76,6 +77,7 @@ function leaveOut(snapshot: Snapshot, groups: readonly number[][]): Mend {
 export const copiesWithinSplit: Check = {
   code: "near-copy-within-split",
   severity: "info",
+  counts: "images",
   means:
     "Images that are nearly the same and lie in one split, or in none: they weigh more than others and teach little more.",
   threshold: null,

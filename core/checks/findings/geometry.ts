@@ -24,6 +24,7 @@ function found(
 export const boxTiny: Check = {
   code: "box-tiny",
   severity: "warning",
+  counts: "objects",
   means: "Objects whose box has a shorter side of fewer pixels than can be seen or learned from.",
   threshold: { unit: "pixels", usual: 4, least: 1, most: 500, step: 1 },
   find: (stock, pixels) => {
@@ -37,6 +38,7 @@ export const boxTiny: Check = {
 export const boxWholePicture: Check = {
   code: "box-whole-picture",
   severity: "warning",
+  counts: "objects",
   means: "Objects whose box covers the whole picture: often an image-level class in disguise.",
   threshold: { unit: "% of the picture", usual: 98, least: 50, most: 100, step: 0.5 },
   find: (stock, percent) => {
@@ -50,6 +52,7 @@ export const boxWholePicture: Check = {
 export const boxOutside: Check = {
   code: "box-outside-image",
   severity: "warning",
+  counts: "objects",
   means: "Objects that reach more than half a pixel beyond the border of their picture.",
   threshold: null,
   find: (stock) => {
@@ -66,6 +69,7 @@ export const boxOutside: Check = {
 export const outlineSparse: Check = {
   code: "outline-sparse",
   severity: "info",
+  counts: "objects",
   means:
     "Areas with an outline or a mask that fill little of their box: a stray corner or pixel far from the rest makes a box too large.",
   threshold: { unit: "% of the box", usual: 8, least: 1, most: 50, step: 1 },

@@ -80,6 +80,7 @@ function asProofs(doubts: readonly Doubt[]): Proof[] {
 export const probablyMislabeled: Check = {
   code: "probably-mislabeled",
   severity: "warning",
+  counts: "objects",
   means:
     `Objects whose ${neighbours} nearest neighbours by colour, edges and texture have another class, by so much of them as that class usually has among its own ` +
     `(nearest neighbours, each object left out: Wilson, 1972; thresholds a class as in confident learning: Northcutt et al., 2021). Classes of fewer than ${fewest} objects are not judged.`,
@@ -114,6 +115,7 @@ export const probablyMislabeled: Check = {
 export const unlikeItsClass: Check = {
   code: "object-unlike-class",
   severity: "info",
+  counts: "objects",
   means:
     "Objects that lie farther from the centre of their class than from that of another one, by so much of the way (means of features; distances as in *stands out* on cut-outs).",
   threshold: { unit: "hundredths nearer", usual: 8, least: 1, most: 50, step: 1 },

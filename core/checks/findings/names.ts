@@ -6,6 +6,7 @@ import { objectsIn, plural, proofsWhere, type Check } from "../check";
 export const classSimilar: Check = {
   code: "class-similar",
   severity: "warning",
+  counts: "classes",
   means: "Two classes whose names differ only in case, space or plural.",
   threshold: null,
   *find({ snapshot }) {
@@ -30,6 +31,7 @@ export const classSimilar: Check = {
 export const attributeMissing: Check = {
   code: "attribute-missing",
   severity: "warning",
+  counts: "objects",
   means: "Objects without an attribute that their class requires and that has no usual value.",
   threshold: null,
   *find(stock) {
@@ -55,6 +57,7 @@ export const attributeMissing: Check = {
 export const classesExclude: Check = {
   code: "image-classes-exclude",
   severity: "warning",
+  counts: "images",
   means: "Images with two image-level classes that stand under the same parent: siblings usually exclude each other.",
   threshold: null,
   *find({ snapshot, slots }) {

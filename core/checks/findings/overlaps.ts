@@ -44,6 +44,7 @@ function pairsOf({ snapshot, slots }: CheckedStock, least: number, ofOneClass: b
 export const objectDuplicate: Check = {
   code: "object-duplicate",
   severity: "warning",
+  counts: "objects",
   means:
     "Objects of one class on one image whose boxes overlap so much that they are one thing, drawn twice (intersection over union).",
   threshold: { unit: "% overlap", usual: 90, least: 50, most: 100, step: 1 },
@@ -63,6 +64,7 @@ export const objectDuplicate: Check = {
 export const classesOnOnePlace: Check = {
   code: "classes-on-one-place",
   severity: "warning",
+  counts: "objects",
   means:
     "Objects of different classes on one image whose boxes are nearly the same (intersection over union): one thing under two names.",
   threshold: { unit: "% overlap", usual: 85, least: 50, most: 100, step: 1 },

@@ -4,6 +4,7 @@ import { imagesAsProofs, plural, type Check } from "../check";
 export const turnedByCamera: Check = {
   code: "exif-rotated",
   severity: "info",
+  counts: "images",
   means:
     "Images whose camera noted a rotation: Larder shows and packs them upright; a trainer that reads the original file may not.",
   threshold: null,
@@ -30,6 +31,7 @@ function median(values: Float64Array): number {
 export const sizeUnlikeRest: Check = {
   code: "size-unlike-rest",
   severity: "info",
+  counts: "images",
   means:
     "Images with so many times more or fewer pixels than the median image: resizing shows them to the trainer at another scale.",
   threshold: { unit: "times", usual: 6, least: 1.5, most: 1000, step: 0.5 },

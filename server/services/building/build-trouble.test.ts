@@ -14,7 +14,7 @@ import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { createPlan } from "../plans";
 import { dismissFailed, startBuild, startRawVersion } from "../versions";
-import { manifestLines } from "./manifest-lines";
+import { manifestLines } from "../../blobs/manifest-lines";
 
 let stop: () => void;
 let collection: number;

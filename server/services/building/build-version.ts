@@ -24,6 +24,7 @@ import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { db, steadyRead, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { buildSnapshot } from "../../snapshot/load";
+import { loadLearned } from "../../snapshot/load-learned";
 import { holdBlobs } from "../../db/blob-lock";
 import { removeVersion } from "./remove-version";
 import { collections, packages, versions, type VersionSource } from "../../db/schema";
@@ -32,7 +33,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { renderedExtension } from "../../pixels/render";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
-import { checkSentences } from "../checks";
+import { needsLooks, outcomeSentences } from "../checks/outcome-checks";
 import { classesOf, keptImages, loadImage } from "../planning/planned-run";
 import { resolvePlan } from "../planning/resolve-plan";
 import { classInfos, labeledImages } from "./labeled-images";
@@ -42,7 +43,10 @@ import { RenderingRegister, renderAll, restoreRenderings } from "./renderings";
 type Version = typeof versions.$inferSelect;
 
 /** What a version will hold, worked out on one state of the stock. */
-type Draft = { flow: Flow; plan: Version["plan"]; origins: VersionSource[] };
+type Draft = { flow: Flow; plan: Version["plan"]; origins: VersionSource[]; faults: string[] };
+
+/** So many findings of checks go with a version, the worst. */
+const mostFaults = 30;
 
 async function draft(version: Version, tx: Transaction, client: pg.PoolClient): Promise<Draft> {
   const { collectionId, selection } = version;
@@ -51,6 +55,8 @@ async function draft(version: Version, tx: Transaction, client: pg.PoolClient): 
   const slotted = slottedStock(snapshot);
   const flow = selection ? packed(snapshot, selection) : runFlow(planInput(snapshot, slotted, plan, like), plan);
   refuseEmptySplits(flow, plan);
+  if (needsLooks(snapshot, plan)) await loadLearned(client, collectionId, snapshot);
+  const faults = await outcomeSentences(collectionId, plan, { snapshot, slotted, flow });
   const origins = await rowsOf(
     tx,
     originSchema,
@@ -58,7 +64,7 @@ async function draft(version: Version, tx: Transaction, client: pg.PoolClient): 
       where i.collection_id = ${collectionId} and i.removed_at is null and i.sha256 = any(${sql.param([...flow.assigned.keys()])}::text[])
       group by d.id order by d.id`,
   );
-  return { flow, plan, origins };
+  return { flow, plan, origins, faults: faults.slice(0, mostFaults) };
 }
 
 /** Every image that a selection means, in the split it has; those of none go to train, which every format has. */
@@ -173,19 +179,17 @@ function unlessFailure(error: unknown): void {
   if (!(error instanceof Failure)) throw error;
 }
 
-/** So many findings of checks go with a version, the worst. */
-const mostFaults = 30;
-
 async function build({ job, progress, write }: JobContext): Promise<void> {
   const [version] = await db().select().from(versions).where(eq(versions.id, job.subject));
   if (version?.status === "frozen") return restoreRenderings(version, { progress, write });
   if (!version || version.status !== "building") return;
   const file = await blobs().scratch();
   try {
-    const { digest, numbers, origins } = await steadyRead(async (tx, client) => {
+    const { digest, numbers, origins, faults } = await steadyRead(async (tx, client) => {
       const drafted = await draft(version, tx, client);
       await registerSources(version, [...drafted.flow.assigned.keys()], write);
-      return { ...(await writeManifest(version, drafted, file, tx, { progress, write })), origins: drafted.origins };
+      const written = await writeManifest(version, drafted, file, tx, { progress, write });
+      return { ...written, origins: drafted.origins, faults: drafted.faults };
     });
     await renderAll(version.id, () => createReadStream(file), {
       write,
@@ -193,7 +197,6 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
     });
     await blobs().put(digest, createReadStream(file));
     await classPictures({ digest, rendersDroppedAt: null }).catch(unlessFailure);
-    const faults = (await checkSentences(version.collectionId)).slice(0, mostFaults);
     await write((tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins }));
   } finally {
     await rm(file, { force: true });

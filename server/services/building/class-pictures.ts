@@ -7,7 +7,7 @@ import { blobs } from "../../blobs/store";
 import type { versions } from "../../db/schema";
 import { openImage } from "../../pixels/open";
 import { readSource } from "../source-bytes";
-import { manifestHeader, manifestLines } from "./manifest-lines";
+import { manifestHeader, manifestLines } from "../../blobs/manifest-lines";
 
 const picturesEach = 2;
 /** Pictures of rare classes are looked for in so many outputs, of so many classes at most. */

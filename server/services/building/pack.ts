@@ -24,7 +24,7 @@ import { removeUnusedBlobs } from "../blob-sweep";
 import { readSource } from "../source-bytes";
 import { cardOf } from "./card";
 import { classPictures } from "./class-pictures";
-import { manifestHeader, manifestLines } from "./manifest-lines";
+import { manifestHeader, manifestLines } from "../../blobs/manifest-lines";
 import { restoreRenderings } from "./renderings";
 import { readAhead } from "../../files/read-ahead";
 

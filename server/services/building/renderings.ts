@@ -10,7 +10,7 @@ import { changed } from "../../jobs/events";
 import type { JobContext } from "../../jobs/handler";
 import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { readSource } from "../source-bytes";
-import { manifestHeader, manifestLines } from "./manifest-lines";
+import { manifestHeader, manifestLines } from "../../blobs/manifest-lines";
 
 type Write = JobContext["write"];
 

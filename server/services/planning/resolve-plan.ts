@@ -8,7 +8,7 @@ import { blobs } from "../../blobs/store";
 import { db, type Database } from "../../db/database";
 import { versions } from "../../db/schema";
 import type { PlanQuestion } from "../../snapshot/questions";
-import { manifestLines } from "../building/manifest-lines";
+import { manifestLines } from "../../blobs/manifest-lines";
 import { savedConditions } from "../stock/saved-selections";
 
 /** Splits of frozen versions, which never change; the few that were asked for last. */

@@ -5,6 +5,7 @@ import type { ActOutcome, HistoryEntry } from "@larder/server/services/acts";
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { toast } from "sonner";
+import type { CheckScope } from "@/features/checks/scope";
 import { api, ApiError } from "@/features/live/api";
 import { touches } from "@/features/live/touched";
 import { untilJobEnds } from "@/features/live/until-job-ends";
@@ -83,7 +84,7 @@ export function useActs(collection: number) {
               }),
       );
     /** Mends what a check found in a part of the stock; `mark` is what proved it when it was looked at. */
-    const mendFinding = (body: { key: string; mend: number; mark: string; where: string }): Promise<void> =>
+    const mendFinding = (body: { key: string; mend: number; mark: string } & CheckScope): Promise<void> =>
       perform(
         () => api<ActOutcome>(`/api/collections/${collection}/checks/mend`, { method: "POST", body }),
         ({ act: done, text }) =>

@@ -4,12 +4,22 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { BarChart } from "@/ui/bar-chart";
 import { number } from "@/ui/words";
+import { stockAddress, type CheckScope } from "./scope";
 
 /** Counts as a chart, with the table behind it for reading and copying; bars and rows open their images in stock. */
-export function Bars({ collection, title, bars }: { collection: number; title: string; bars: readonly Bar[] }) {
+export function Bars({
+  collection,
+  scope,
+  title,
+  bars,
+}: {
+  collection: number;
+  scope: CheckScope;
+  title: string;
+  bars: readonly Bar[];
+}) {
   const router = useRouter();
-  const hrefOf = ({ where }: Bar) =>
-    where === null ? null : `/c/${collection}/stock?${new URLSearchParams({ where }).toString()}`;
+  const hrefOf = ({ where }: Bar) => (where === null ? null : stockAddress(collection, scope, where));
   const total = bars.reduce((sum, { count }) => sum + count, 0);
   if (total === 0) return null;
   return (

@@ -7,6 +7,7 @@ import { api } from "@/features/live/api";
 import { NumberInput } from "@/ui/number-input";
 import { Loading, Trouble } from "@/ui/states";
 import { Bars } from "./bars";
+import { scopeParameters, type CheckScope } from "./scope";
 import { DeliveryTable, HeatMaps, TogetherTable } from "./class-numbers";
 
 const usualLongEdge = 640;
@@ -44,50 +45,55 @@ function Group({
 const groups = ["Objects", "Classes", "Pictures", "Deliveries"] as const;
 
 /** What is in the stock, in four folded groups of charts; they are counted once one is opened. */
-export function Charts({ collection, where }: { collection: number; where: string }) {
+export function Charts({ collection, scope }: { collection: number; scope: CheckScope }) {
   const [open, setOpen] = useState<(typeof groups)[number] | null>(null);
   const [longEdge, setLongEdge] = useState(usualLongEdge);
   const { data, error } = useQuery({
-    queryKey: ["check-numbers", collection, where, longEdge],
+    queryKey: ["check-numbers", collection, scope, longEdge],
     enabled: open !== null,
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      api<StockNumbers>(
-        `/api/collections/${collection}/checks/numbers?${new URLSearchParams({ where, longEdge: String(longEdge) })}`,
-        { signal },
-      ),
+    queryFn: ({ signal }) => {
+      const asked = scopeParameters(scope);
+      asked.set("longEdge", String(longEdge));
+      return api<StockNumbers>(`/api/collections/${collection}/checks/numbers?${asked}`, { signal });
+    },
   });
   const inside = (numbers: StockNumbers): Record<(typeof groups)[number], ReactNode> => ({
     Objects: (
       <>
-        <Bars collection={collection} title="Objects an image" bars={numbers.objectsAnImage} />
-        <Bars collection={collection} title="Sides of squares as large as the objects" bars={numbers.sides} />
+        <Bars collection={collection} scope={scope} title="Objects an image" bars={numbers.objectsAnImage} />
+        <Bars
+          collection={collection}
+          scope={scope}
+          title="Sides of squares as large as the objects"
+          bars={numbers.sides}
+        />
         <div>
           <label className="mb-2 flex items-center gap-2 text-ink-2">
             As a trainer sees them, with a longer edge of
             <NumberInput value={longEdge} min={16} max={16_384} step={32} onChange={setLongEdge} className="h-8 w-24" />
             pixels
           </label>
-          <Bars collection={collection} title="Sides after that resize" bars={numbers.seenSides} />
+          <Bars collection={collection} scope={scope} title="Sides after that resize" bars={numbers.seenSides} />
         </div>
-        <Bars collection={collection} title="Objects as shares of their picture" bars={numbers.shares} />
-        <Bars collection={collection} title="Width by height of their boxes" bars={numbers.ratios} />
+        <Bars collection={collection} scope={scope} title="Objects as shares of their picture" bars={numbers.shares} />
+        <Bars collection={collection} scope={scope} title="Width by height of their boxes" bars={numbers.ratios} />
       </>
     ),
     Classes: (
       <>
-        <TogetherTable collection={collection} together={numbers.together} />
-        <HeatMaps collection={collection} maps={numbers.heatMaps} />
+        <TogetherTable collection={collection} scope={scope} together={numbers.together} />
+        <HeatMaps collection={collection} scope={scope} maps={numbers.heatMaps} />
       </>
     ),
     Pictures: (
       <>
-        <Bars collection={collection} title="Sizes of pictures" bars={numbers.imageSizes} />
-        <Bars collection={collection} title="How they lie" bars={numbers.orientations} />
-        <Bars collection={collection} title="Days they were shot" bars={numbers.days} />
+        <Bars collection={collection} scope={scope} title="Sizes of pictures" bars={numbers.imageSizes} />
+        <Bars collection={collection} scope={scope} title="How they lie" bars={numbers.orientations} />
+        <Bars collection={collection} scope={scope} title="Days they were shot" bars={numbers.days} />
       </>
     ),
-    Deliveries: <DeliveryTable collection={collection} deliveries={numbers.deliveries} />,
+    Deliveries: <DeliveryTable collection={collection} scope={scope} deliveries={numbers.deliveries} />,
   });
   return (
     <section aria-label="In numbers" className="mx-5 mt-10">

@@ -1,6 +1,7 @@
 "use client";
-import { parseAsString, useQueryState } from "nuqs";
-import { useChecks, useClasses } from "@/features/live/queries";
+import Link from "next/link";
+import { parseAsInteger, parseAsString, useQueryState } from "nuqs";
+import { useChecks, useClasses, usePlans } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { FindingMark } from "@/ui/marks";
@@ -10,13 +11,61 @@ import { Charts } from "./charts";
 import { DismissedList } from "./dismissed-list";
 import { FindingRow } from "./finding-row";
 import { foldRows } from "./fold";
+import { isWholeStock, type CheckScope } from "./scope";
 import { SplitBalance } from "./split-balance";
+
+/** What is looked at, where that is not all of the stock. */
+function ScopeLine({ collection, scope, onWhole }: { collection: number; scope: CheckScope; onWhole: () => void }) {
+  const { where, plan, version } = scope;
+  const { data: plans } = usePlans(collection);
+  if (isWholeStock(scope)) return null;
+  const name = plans?.find(({ id }) => id === plan)?.name;
+  return (
+    <p className="mx-5 mb-3 flex flex-wrap items-center gap-x-3 gap-y-1">
+      {plan ? (
+        <span>
+          Of what{" "}
+          <Link className="underline" href={`/c/${collection}/plans/${plan}`}>
+            {name ?? "the plan"}
+          </Link>{" "}
+          leaves of the stock, before pictures are resized and copied
+        </span>
+      ) : null}
+      {version ? (
+        <span>
+          Of{" "}
+          <Link className="underline" href={`/c/${collection}/versions/${version}`}>
+            v{version}
+          </Link>{" "}
+          as it was frozen, without the copies that were made of its pictures
+        </span>
+      ) : null}
+      {where === "" ? null : (
+        <span>
+          {plan || version ? "and of that, the" : "Of the"} images that match <code>{where}</code>
+        </span>
+      )}
+      {plan || version ? (
+        <Link className="underline" href={`/c/${collection}/checks`}>
+          Check all of the stock
+        </Link>
+      ) : (
+        <Button small onClick={onWhole}>
+          Check all of the stock
+        </Button>
+      )}
+    </p>
+  );
+}
 
 /** The stocktake: what is worth a look, worst first, with the pictures that prove it and what mends it. */
 export function Checks({ collection }: { collection: number }) {
   /** The part of the stock that is checked, as a selection. */
   const [where, setWhere] = useQueryState("where", parseAsString.withDefault(""));
-  const { data, error, refetch } = useChecks(collection, where);
+  const [plan] = useQueryState("plan", parseAsInteger);
+  const [version] = useQueryState("version", parseAsInteger);
+  const scope: CheckScope = { where, plan: plan ?? undefined, version: version ?? undefined };
+  const { data, error, refetch } = useChecks(collection, scope);
   const { data: classes } = useClasses(collection);
   /** The finding whose pictures are all shown. */
   const [open, setOpen] = useQueryState("finding", parseAsString);
@@ -29,7 +78,7 @@ export function Checks({ collection }: { collection: number }) {
     <FindingRow
       key={entry.key}
       collection={collection}
-      where={where}
+      scope={scope}
       finding={entry}
       isOpen={open === entry.key}
       onToggle={() => void setOpen(open === entry.key ? null : entry.key)}
@@ -42,16 +91,7 @@ export function Checks({ collection }: { collection: number }) {
         title="Checks"
         aside={findings.length > 0 ? `${loud} to look at, ${findings.length - loud} to know` : undefined}
       />
-      {where === "" ? null : (
-        <p className="mx-5 mb-3 flex items-center gap-3">
-          <span>
-            Of the images that match <code>{where}</code>
-          </span>
-          <Button small onClick={() => void setWhere(null)}>
-            Check all of the stock
-          </Button>
-        </p>
-      )}
+      <ScopeLine collection={collection} scope={scope} onWhole={() => void setWhere(null)} />
       {findings.length === 0 ? (
         <Empty title="Nothing stands out">
           Findings of deliveries and the balance of splits and classes appear here.
@@ -77,11 +117,13 @@ export function Checks({ collection }: { collection: number }) {
           )}
         </ul>
         <div>
-          {classes && classes.some((one) => one.objects > 0) ? <SplitBalance classes={classes} /> : null}
-          <DismissedList collection={collection} dismissed={dismissed} />
+          {isWholeStock(scope) && classes && classes.some((one) => one.objects > 0) ? (
+            <SplitBalance classes={classes} />
+          ) : null}
+          {scope.version ? null : <DismissedList collection={collection} dismissed={dismissed} />}
         </div>
       </div>
-      <Charts collection={collection} where={where} />
+      <Charts collection={collection} scope={scope} />
     </main>
   );
 }

@@ -5,15 +5,38 @@ import { quote } from "@larder/core/selection/tokens";
 import Link from "next/link";
 import { useState } from "react";
 import { number } from "@/ui/words";
+import { stockAddress, type CheckScope } from "./scope";
 
 const tint = (share: number) => ({
   background: `color-mix(in oklab, var(--color-flow-train) ${Math.round(70 * share)}%, transparent)`,
 });
-const stock = (collection: number, where: string) =>
-  `/c/${collection}/stock?${new URLSearchParams({ where }).toString()}`;
+
+/** A number that opens the images it counts, where they are in stock. */
+function Counted({
+  collection,
+  scope,
+  where,
+  count,
+}: {
+  collection: number;
+  scope: CheckScope;
+  where: string;
+  count: number;
+}) {
+  const href = count > 0 ? stockAddress(collection, scope, where) : null;
+  return href ? <Link href={href}>{number(count)}</Link> : <>{number(count)}</>;
+}
 
 /** How many images hold two classes at once; each cell opens them. */
-export function TogetherTable({ collection, together }: { collection: number; together: Together }) {
+export function TogetherTable({
+  collection,
+  scope,
+  together,
+}: {
+  collection: number;
+  scope: CheckScope;
+  together: Together;
+}) {
   const { names, images } = together;
   const most = Math.max(1, ...images.flatMap((row, a) => row.filter((_, b) => a !== b)));
   return (
@@ -45,7 +68,7 @@ export function TogetherTable({ collection, together }: { collection: number; to
                     className="px-2 py-1 text-right tabular-nums"
                     style={tint(a === b ? 0 : count / most)}
                   >
-                    {count > 0 ? <Link href={stock(collection, where)}>{number(count)}</Link> : "0"}
+                    <Counted {...{ collection, scope, where, count }} />
                   </td>
                 );
               })}
@@ -58,7 +81,15 @@ export function TogetherTable({ collection, together }: { collection: number; to
 }
 
 /** Where in the picture the objects of one class lie; each cell opens its images. */
-export function HeatMaps({ collection, maps }: { collection: number; maps: readonly HeatMap[] }) {
+export function HeatMaps({
+  collection,
+  scope,
+  maps,
+}: {
+  collection: number;
+  scope: CheckScope;
+  maps: readonly HeatMap[];
+}) {
   const [chosen, setChosen] = useState(0);
   const map = maps[chosen] ?? maps[0];
   if (!map) return null;
@@ -87,9 +118,7 @@ export function HeatMaps({ collection, maps }: { collection: number; maps: reado
               {map.counts.slice(row * map.columns, (row + 1) * map.columns).map((count, column) => (
                 <td key={column} className="h-8 text-center tabular-nums" style={tint(count / most)}>
                   {count > 0 ? (
-                    <Link href={stock(collection, cellSelection(map, row * map.columns + column))}>
-                      {number(count)}
-                    </Link>
+                    <Counted {...{ collection, scope, count }} where={cellSelection(map, row * map.columns + column)} />
                   ) : null}
                 </td>
               ))}
@@ -104,11 +133,14 @@ export function HeatMaps({ collection, maps }: { collection: number; maps: reado
 /** Deliveries side by side: what they brought, and how their classes are spread. */
 export function DeliveryTable({
   collection,
+  scope,
   deliveries,
 }: {
   collection: number;
+  scope: CheckScope;
   deliveries: readonly DeliveryNumbers[];
 }) {
+  const href = (name: string) => stockAddress(collection, scope, selecting({ delivery: [name] }));
   const names = deliveries[0]?.shares.map(({ name }) => name) ?? [];
   return (
     <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Deliveries side by side">
@@ -134,9 +166,13 @@ export function DeliveryTable({
           {deliveries.map(({ name, images, objects, shares }) => (
             <tr key={name} className="border-t border-rule">
               <th scope="row" className="max-w-48 truncate px-2 py-1 text-left font-normal">
-                <Link className="underline" href={stock(collection, selecting({ delivery: [name] }))}>
-                  {name}
-                </Link>
+                {href(name) ? (
+                  <Link className="underline" href={href(name) ?? ""}>
+                    {name}
+                  </Link>
+                ) : (
+                  name
+                )}
               </th>
               <td className="px-2 text-right tabular-nums">{number(images)}</td>
               <td className="px-2 text-right tabular-nums">{number(objects)}</td>

@@ -6,17 +6,18 @@ import { api } from "@/features/live/api";
 import { Button } from "@/ui/button";
 import { Dialog, DialogCancel } from "@/ui/dialog";
 import { TextField } from "@/ui/field";
+import type { CheckScope } from "./scope";
 
 /** Asks why a finding, or one picture of it, is no fault. */
 export function DismissDialog({
   collection,
-  where,
+  scope,
   finding,
   image,
   onClose,
 }: {
   collection: number;
-  where: string;
+  scope: CheckScope;
   finding: { key: string; sentence: string };
   image: { id: number; name: string } | null;
   onClose: () => void;
@@ -27,7 +28,7 @@ export function DismissDialog({
     try {
       await api(`/api/collections/${collection}/checks/dismissals`, {
         method: "POST",
-        body: { key: finding.key, image: image?.id ?? null, reason, where },
+        body: { key: finding.key, image: image?.id ?? null, reason, ...scope },
       });
       await client.invalidateQueries({ queryKey: ["checks", collection] });
       await client.invalidateQueries({ queryKey: ["check-proofs", collection] });

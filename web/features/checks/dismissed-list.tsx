@@ -1,5 +1,5 @@
 "use client";
-import type { Dismissal } from "@larder/server/services/checks";
+import type { Dismissal } from "@larder/server/services/checks/stocktake";
 import { useQueryClient } from "@tanstack/react-query";
 import { toast } from "sonner";
 import { actorName } from "@/features/history/names";

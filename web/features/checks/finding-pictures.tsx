@@ -1,6 +1,7 @@
 "use client";
 import type { ShownProof } from "@larder/core/checks/shown-finding";
-import type { CheckEntry, PastStocktake } from "@larder/server/services/checks";
+import type { PastStocktake } from "@larder/server/services/checks/history";
+import type { CheckEntry } from "@larder/server/services/checks/stocktake";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useState } from "react";
@@ -10,6 +11,8 @@ import { Button } from "@/ui/button";
 import { LineChart } from "@/ui/line-chart";
 import { count, number } from "@/ui/words";
 import { meaning } from "./finding-links";
+import { isWholeStock, scopeParameters, type CheckScope } from "./scope";
+import { usePictureAddresses } from "./use-picture-addresses";
 import { ProofPicture } from "./proof-picture";
 
 const pageSize = 60;
@@ -37,53 +40,52 @@ function Past({ collection, finding }: { collection: number; finding: CheckEntry
 /** All pictures that prove a finding, each to be opened, or to be said to be as it should. */
 export function FindingPictures({
   collection,
-  where,
+  scope,
   finding,
   colourOf,
   onDismiss,
 }: {
   collection: number;
-  where: string;
+  scope: CheckScope;
   finding: CheckEntry;
   colourOf: (classId: number) => string;
   onDismiss: (image: { id: number; name: string }) => void;
 }) {
   const [limit, setLimit] = useState(pageSize);
   const { data } = useQuery({
-    queryKey: ["check-proofs", collection, where, finding.key, limit],
+    queryKey: ["check-proofs", collection, scope, finding.key, limit],
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) => {
-      const asked = new URLSearchParams({ key: finding.key, where, start: "0", limit: String(limit) });
+      const asked = scopeParameters(scope);
+      for (const [name, value] of Object.entries({ key: finding.key, start: "0", limit: String(limit) }))
+        asked.set(name, value);
       return api<{ proofs: ShownProof[] }>(`/api/collections/${collection}/checks/proofs?${asked}`, { signal });
     },
   });
   const proofs = data?.proofs ?? finding.proofs;
-  const ids = proofs.map(({ image }) => image);
-  const meant = meaning(finding, ids);
+  const pictureAddresses = usePictureAddresses(collection, scope, finding);
+  const meant = meaning(finding, scope, proofs);
   return (
     <div className="mt-3">
-      {where === "" ? <Past collection={collection} finding={finding} /> : null}
+      {isWholeStock(scope) ? <Past collection={collection} finding={finding} /> : null}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2">
         {proofs.map((proof) => (
-          <li key={proof.image}>
-            <ProofPicture
-              large
-              proof={proof}
-              colourOf={colourOf}
-              href={`/c/${collection}/bench/${proof.image}?${meant ?? ""}`}
-            />
+          <li key={proof.name}>
+            <ProofPicture large proof={proof} colourOf={colourOf} {...pictureAddresses(proof)} />
             <span className="mt-0.5 flex items-baseline gap-2 text-[12px]">
               <span className="min-w-0 flex-1 truncate text-ink-2" title={proof.name}>
                 {proof.name}
               </span>
-              <button
-                type="button"
-                className="text-ink-3 underline hover:text-ink"
-                aria-label={`fine: ${proof.name}`}
-                onClick={() => onDismiss({ id: proof.image, name: proof.name })}
-              >
-                fine
-              </button>
+              {scope.version || proof.image === null ? null : (
+                <button
+                  type="button"
+                  className="text-ink-3 underline hover:text-ink"
+                  aria-label={`fine: ${proof.name}`}
+                  onClick={() => proof.image !== null && onDismiss({ id: proof.image, name: proof.name })}
+                >
+                  fine
+                </button>
+              )}
             </span>
           </li>
         ))}

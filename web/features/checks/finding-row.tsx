@@ -1,6 +1,7 @@
 "use client";
+import type { Check } from "@larder/core/checks/check";
 import { allChecks } from "@larder/core/checks/stocktake";
-import type { CheckEntry } from "@larder/server/services/checks";
+import type { CheckEntry } from "@larder/server/services/checks/stocktake";
 import Link from "next/link";
 import { useState } from "react";
 import { Button } from "@/ui/button";
@@ -10,22 +11,24 @@ import { meaning } from "./finding-links";
 import { FindingPictures } from "./finding-pictures";
 import { MendDialog } from "./mend-dialog";
 import { ProofPicture } from "./proof-picture";
+import type { CheckScope } from "./scope";
 import { ThresholdPopover } from "./threshold-popover";
+import { usePictureAddresses } from "./use-picture-addresses";
 
-const checks = new Map(allChecks.map((check) => [check.code, check]));
+const checks = new Map<string, Check>(allChecks.map((check) => [check.code, check]));
 
 /** One finding: its sentence, the pictures that prove it, and what mends it. */
 export function FindingRow({
   collection,
-  where,
+  scope,
   finding,
   isOpen,
   onToggle,
   colourOf,
 }: {
   collection: number;
-  /** The part of the stock that is checked. */
-  where: string;
+  /** What is checked. */
+  scope: CheckScope;
   finding: CheckEntry;
   isOpen: boolean;
   onToggle: () => void;
@@ -35,10 +38,8 @@ export function FindingRow({
   const [dismissing, setDismissing] = useState<{ image: { id: number; name: string } | null } | null>(null);
   const check = checks.get(finding.code);
   const examples = finding.examples.join(" · ");
-  const meant = meaning(
-    finding,
-    finding.proofs.map(({ image }) => image),
-  );
+  const meant = meaning(finding, scope, finding.proofs);
+  const pictureAddresses = usePictureAddresses(collection, scope, finding);
   return (
     <li className="flex gap-3 border-b border-rule py-3">
       <FindingMark severity={finding.severity} />
@@ -68,19 +69,14 @@ export function FindingRow({
         {finding.proofs.length > 0 && !isOpen ? (
           <div className="mt-2 flex gap-1.5 overflow-hidden">
             {finding.proofs.map((proof) => (
-              <ProofPicture
-                key={proof.image}
-                proof={proof}
-                colourOf={colourOf}
-                href={`/c/${collection}/bench/${proof.image}?${meant ?? ""}`}
-              />
+              <ProofPicture key={proof.name} proof={proof} colourOf={colourOf} {...pictureAddresses(proof)} />
             ))}
           </div>
         ) : null}
         {isOpen ? (
           <FindingPictures
             collection={collection}
-            where={where}
+            scope={scope}
             finding={finding}
             colourOf={colourOf}
             onDismiss={(image) => setDismissing({ image })}
@@ -98,18 +94,20 @@ export function FindingRow({
             </Button>
           ) : null}
           {check ? <ThresholdPopover collection={collection} check={check} value={finding.threshold} /> : null}
-          <Button small look="quiet" onClick={() => setDismissing({ image: null })}>
-            Dismiss
-          </Button>
+          {scope.version ? null : (
+            <Button small look="quiet" onClick={() => setDismissing({ image: null })}>
+              Dismiss
+            </Button>
+          )}
         </div>
       </div>
       {mend === null ? null : (
-        <MendDialog collection={collection} where={where} finding={finding} mend={mend} onClose={() => setMend(null)} />
+        <MendDialog collection={collection} scope={scope} finding={finding} mend={mend} onClose={() => setMend(null)} />
       )}
       {dismissing ? (
         <DismissDialog
           collection={collection}
-          where={where}
+          scope={scope}
           finding={finding}
           image={dismissing.image}
           onClose={() => setDismissing(null)}

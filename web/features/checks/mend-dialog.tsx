@@ -1,20 +1,21 @@
 "use client";
-import type { CheckEntry } from "@larder/server/services/checks";
+import type { CheckEntry } from "@larder/server/services/checks/stocktake";
 import { useActs } from "@/features/acts/use-acts";
 import { Button } from "@/ui/button";
 import { Dialog, DialogCancel } from "@/ui/dialog";
 import { count } from "@/ui/words";
+import type { CheckScope } from "./scope";
 
 /** What a mend will do, before it is done. */
 export function MendDialog({
   collection,
-  where,
+  scope,
   finding,
   mend,
   onClose,
 }: {
   collection: number;
-  where: string;
+  scope: CheckScope;
   finding: CheckEntry;
   /** Its place among the finding's mends. */
   mend: number;
@@ -40,7 +41,7 @@ export function MendDialog({
           look="go"
           onClick={() => {
             onClose();
-            void mendFinding({ key: finding.key, mend, mark: finding.mark, where });
+            void mendFinding({ key: finding.key, mend, mark: finding.mark, ...scope });
           }}
         >
           {label}

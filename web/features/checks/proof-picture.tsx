@@ -1,28 +1,29 @@
 "use client";
 import type { ShownProof } from "@larder/core/checks/shown-finding";
 import Link from "next/link";
+import type { PictureAddresses } from "./use-picture-addresses";
 
 /** A picture that proves a finding, with the objects it is about framed; it opens on the bench. */
 export function ProofPicture({
   proof,
+  source,
   href,
   colourOf,
   large = false,
-}: {
+}: PictureAddresses & {
   proof: ShownProof;
-  href: string;
   colourOf: (classId: number) => string;
   large?: boolean;
 }) {
-  const { image, name, width, height, objects } = proof;
-  return (
-    <Link
-      href={href}
-      aria-label={objects.length > 0 ? `${name}, ${objects.length} marked` : name}
-      className={`relative block shrink-0 overflow-hidden rounded-sm bg-well ${large ? "w-full" : "h-[72px]"}`}
-      style={{ aspectRatio: `${width} / ${height}`, maxWidth: large ? "none" : "128px" }}
-    >
-      <img src={`/api/images/${image}/thumbnail`} alt="" loading="lazy" className="absolute inset-0 size-full" />
+  const { name, width, height, objects } = proof;
+  const frame = {
+    "aria-label": objects.length > 0 ? `${name}, ${objects.length} marked` : name,
+    className: `relative block shrink-0 overflow-hidden rounded-sm bg-well ${large ? "w-full" : "h-[72px]"}`,
+    style: { aspectRatio: `${width} / ${height}`, maxWidth: large ? "none" : "128px" },
+  };
+  const inside = (
+    <>
+      {source ? <img src={source} alt="" loading="lazy" className="absolute inset-0 size-full" /> : null}
       <svg
         viewBox={`0 0 ${width} ${height}`}
         preserveAspectRatio="none"
@@ -43,6 +44,15 @@ export function ProofPicture({
           />
         ))}
       </svg>
+    </>
+  );
+  return href ? (
+    <Link href={href} {...frame}>
+      {inside}
     </Link>
+  ) : (
+    <span role="img" {...frame}>
+      {inside}
+    </span>
   );
 }

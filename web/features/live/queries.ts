@@ -2,7 +2,7 @@
 /** What pages ask the server for, by name. */
 import type { ClassRow } from "@larder/server/services/classes";
 import type { Bin } from "@larder/server/services/bin";
-import type { Stocktake } from "@larder/server/services/checks";
+import type { Stocktake } from "@larder/server/services/checks/stocktake";
 import type { CollectionHead, Shelf } from "@larder/server/services/collections";
 import type { Delivery } from "@larder/server/db/schema";
 import type { SheetNumbers } from "@larder/server/services/intake/sheet-numbers";
@@ -11,6 +11,7 @@ import type { PlanRow } from "@larder/server/services/plans";
 import type { VersionRow } from "@larder/server/services/versions";
 import type { Job } from "@larder/server/jobs/queue";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { scopeParameters, type CheckScope } from "@/features/checks/scope";
 import { api } from "./api";
 
 /** A row as JSON brings it: dates are texts. */
@@ -46,13 +47,12 @@ export const useClasses = (id: number) =>
     enabled: id > 0,
     queryFn: ({ signal }) => api<ClassRow[]>(`/api/collections/${id}/classes`, { signal }),
   });
-/** `where`: the part of the stock that is checked; an empty text for all of it. */
-export const useChecks = (id: number, where = "") =>
+export const useChecks = (id: number, scope: CheckScope = { where: "" }) =>
   useQuery({
-    queryKey: ["checks", id, where],
+    queryKey: ["checks", id, scope],
     placeholderData: keepPreviousData,
     queryFn: ({ signal }) =>
-      api<Wire<Stocktake>>(`/api/collections/${id}/checks?${new URLSearchParams({ where })}`, { signal }),
+      api<Wire<Stocktake>>(`/api/collections/${id}/checks?${scopeParameters(scope)}`, { signal }),
   });
 export const usePlans = (id: number) =>
   useQuery({

@@ -33,6 +33,7 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   plans: { topics: ["plans", "versions"], byCollection: true },
   plan: { topics: ["plans"], byCollection: false },
   "plan-flow": { topics: ["stock", "classes"], byCollection: true },
+  "plan-gates": { topics: ["stock", "classes", "features", "checks"], byCollection: true },
   "plan-losses": { topics: ["stock", "classes"], byCollection: true },
   "plan-samples": { topics: ["stock"], byCollection: true },
   "plan-leaving": { topics: ["stock", "classes"], byCollection: true },

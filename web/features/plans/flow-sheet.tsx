@@ -22,6 +22,7 @@ import { count, dayAndTime, number } from "@/ui/words";
 import { DealDialog } from "./deal-dialog";
 import { CountEvidence, SampleEvidence } from "./evidence";
 import { FlowBands } from "./flow-bands";
+import { Gates, useGates } from "./gates";
 import { StepControls } from "./step-controls";
 import { stepSummaries } from "./step-summaries";
 import { HistoryDialog } from "./history-dialog";
@@ -289,6 +290,8 @@ export function FlowSheet({
       }),
   });
 
+  const gates = useGates(collection, plan);
+
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(1240);
   useLayoutEffect(() => {
@@ -310,7 +313,8 @@ export function FlowSheet({
   const bands = flow?.steps.find((entry) => entry.step === step)?.bands ?? [];
   const out = flow?.steps[flow.steps.length - 1]?.bands ?? [];
   const images = out.reduce((sum, band) => sum + band.images, 0);
-  const blocked = images === 0 || (flow?.emptySplits.length ?? 0) > 0;
+  const closed = gates?.results.filter(({ isOpen }) => !isOpen) ?? [];
+  const blocked = images === 0 || closed.length > 0 || (flow?.emptySplits.length ?? 0) > 0;
   return (
     <main className="mx-auto max-w-[1640px] pb-16">
       <div className="flex min-h-[58px] items-center gap-3 px-5 py-3">
@@ -360,6 +364,13 @@ export function FlowSheet({
           Let more images in, set that share to 0, or deal all anew.
         </p>
       ) : null}
+      {closed.length > 0 ? (
+        <p role="alert" className="mx-5 mb-3 rounded-md bg-look-wash px-3 py-2 text-look">
+          {closed.length === 1 ? "A gate is closed" : `${closed.length} gates are closed`}, so no version is built:{" "}
+          {closed.flatMap(({ sentences }) => sentences).join(" ")}
+        </p>
+      ) : null}
+      <Gates collection={collection} id={id} plan={plan} gates={gates} change={change} />
       <div
         className={`mx-5 grid border-t border-rule ${step === "augment" ? "grid-cols-[minmax(420px,44%)_1fr]" : "grid-cols-[372px_1fr]"}`}
       >

@@ -123,6 +123,9 @@ export function VersionPage({
             Manifest
           </a>
         </Button>
+        <Button asChild>
+          <Link href={`/c/${collection}/checks?version=${number}`}>Check it</Link>
+        </Button>
         {others[0]?.number ? (
           <Button asChild>
             <Link href={`/c/${collection}/versions/compare?first=${others[0].number}&second=${number}`}>

@@ -1,7 +1,8 @@
 import { z } from "zod";
-import { checksOf, scopeSchema } from "@larder/server/services/checks";
-import { answer, one } from "@/edge/answer";
+import { checksOf } from "@larder/server/services/checks/stocktake";
+import { answer } from "@/edge/answer";
+import { askedScope } from "@/edge/asked-scope";
 
-const askedSchema = z.object({ where: one(scopeSchema.shape.where) });
+const askedSchema = z.object(askedScope);
 
 export const GET = answer(({ actor, id, query }) => checksOf(actor, id(), query(askedSchema)));

@@ -2,26 +2,29 @@
 import type { Step } from "@larder/core/labels/step";
 import { v7 as uuidV7 } from "uuid";
 import { afterAll, beforeAll, beforeEach, expect, it } from "vitest";
-import { untilEnded } from "../jobs/wait";
-import { cocoFiles, deliverAndTakeIn, picture, saveArchive, startWorker, wholeStock, zipBytes } from "../tests/bakery";
-import { localActor } from "./actor";
-import { act, undoAct, type ActOutcome } from "./acts";
-import { benchImage } from "./bench";
+import { untilEnded } from "../../jobs/wait";
 import {
-  checksOf,
-  dismissFinding,
-  mendFinding,
-  numbersOf,
-  pastStocktakes,
-  proofsOf,
-  recallDismissal,
-  setThreshold,
-  type CheckEntry,
-} from "./checks";
-import { classTable } from "./classes";
-import { createCollection, line } from "./collections";
-import { sendSteps } from "./send-steps";
-import { matchingIds } from "./stock";
+  cocoFiles,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  wholeStock,
+  zipBytes,
+} from "../../tests/bakery";
+import { localActor } from "../actor";
+import { act, undoAct, type ActOutcome } from "../acts";
+import { benchImage } from "../bench";
+import { dismissFinding, recallDismissal } from "./dismissals";
+import { pastStocktakes } from "./history";
+import { mendFinding, proofsOf } from "./mend";
+import { numbersOf } from "./numbers";
+import { checksOf, type CheckEntry } from "./stocktake";
+import { setThreshold } from "./thresholds";
+import { classTable } from "../classes";
+import { createCollection, line } from "../collections";
+import { sendSteps } from "../send-steps";
+import { matchingIds } from "../stock";
 
 let stop: () => void;
 let collection: number;

@@ -1,0 +1,11 @@
+import type { Learned } from "../snapshot/learned";
+import { lightStockOf } from "../snapshot/light-stock-of";
+import type { Snapshot } from "../snapshot/snapshot";
+import type { CheckedStock } from "./check";
+import { tallyClasses } from "./tally";
+
+/** The images in some slots of a snapshot, ascending, as checks take them: their classes counted over these alone. */
+export function checkedStockOf(snapshot: Snapshot, slots: Uint32Array, learned: Learned | null): CheckedStock {
+  const names = snapshot.classes.map(({ name }) => name);
+  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), names), learned };
+}

@@ -1,0 +1,28 @@
+/** The codes of all checks, for those that name one without running it: plans, commands, pages. */
+export const checkCodes = [
+  "near-copy-across-splits",
+  "near-copy-within-split",
+  "object-duplicate",
+  "classes-on-one-place",
+  "probably-mislabeled",
+  "object-unlike-class",
+  "box-tiny",
+  "box-whole-picture",
+  "box-outside-image",
+  "outline-sparse",
+  "attribute-missing",
+  "image-classes-exclude",
+  "class-similar",
+  "class-rare",
+  "class-lacks-split",
+  "classes-uneven",
+  "class-one-delivery",
+  "class-unused",
+  "split-differs",
+  "split-small",
+  "split-empty",
+  "unlabeled-left",
+  "exif-rotated",
+  "size-unlike-rest",
+] as const;
+export type CheckCode = (typeof checkCodes)[number];

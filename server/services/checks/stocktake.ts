@@ -1,0 +1,117 @@
+/** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
+import type { Check } from "@larder/core/checks/check";
+import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding";
+import { allChecks, looksChecks } from "@larder/core/checks/stocktake";
+import { worstFirst, type Severity } from "@larder/core/model/finding";
+import { ask } from "../../snapshot/ask";
+import { allow } from "../access";
+import type { Actor } from "../actor";
+import { deliveredFindings } from "./delivered-findings";
+import { keepNumbers, lastStocktake } from "./history";
+import { isAll, questionOf, type DismissalRow, type Scope } from "./scope";
+
+export type CheckEntry = {
+  /** Stands for it from one stocktake to the next. */
+  key: string;
+  severity: Severity;
+  code: string;
+  sentence: string;
+  examples: string[];
+  count: number;
+  /** Which deliveries said it; none for what the stock as a whole shows. */
+  deliveries: { id: number; name: string }[];
+  /** The selection that shows it; null where none does. */
+  where: string | null;
+  /** How many images prove it, and the first of them; none for what deliveries said. */
+  images: number;
+  proofs: ShownProof[];
+  /** What mends it, each by its place in this list. */
+  mends: { label: string; images: number }[];
+  /** What the check goes by; null where it has no threshold. */
+  threshold: number | null;
+  mark: string;
+};
+
+export type Dismissal = {
+  id: number;
+  key: string;
+  /** The image it is about; null for the whole finding. */
+  image: number | null;
+  reason: string;
+  actor: string;
+  at: Date;
+};
+
+export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[] };
+
+export const asEntry = ({ mends, ...finding }: ShownFinding): CheckEntry => ({
+  ...finding,
+  ...{
+    examples: [],
+    deliveries: [],
+    mends: mends.map(({ label, only }) => ({ label, images: only?.length ?? finding.images })),
+  },
+});
+
+const wholeStock: Scope = { where: "" };
+
+/**
+ * What is worth a look in a collection: what its stock shows, and what its deliveries found of files that are no stock; of
+ * a part of it, of what a plan leaves of it, or of a version, what that shows.
+ */
+export async function checksOf(actor: Actor, collection: number, scope: Scope = wholeStock): Promise<Stocktake> {
+  await allow(actor, "see", { collection });
+  const taken = await stocktakeOf(collection, scope);
+  if (isAll(scope)) await keepNumbers(collection, taken.findings);
+  return taken;
+}
+
+const known = new Map<string, Check>(allChecks.map((check) => [check.code, check]));
+export const codeOf = (key: string) => key.split(" ")[0] ?? key;
+const looksCodes = new Set<string>(looksChecks.map(({ code }) => code));
+const isLoud = ({ severity }: { severity: Severity }) => severity !== "info";
+
+/**
+ * How many findings there are, and how many of them are more than worth knowing. What objects look like takes long: of
+ * that it is what the last stocktake that was kept found.
+ */
+export async function checkCounts(collection: number): Promise<{ all: number; toLookAt: number }> {
+  const { question, dismissals } = await questionOf(collection, wholeStock);
+  const [{ findings, isWhole }, delivered, last] = await Promise.all([
+    ask("latestStocktake", collection, question),
+    deliveredFindings(collection),
+    lastStocktake(collection),
+  ]);
+  const standing = withoutDismissed([...findings.map(asEntry), ...delivered], dismissals);
+  const dismissed = new Set(dismissals.filter(({ imageId }) => imageId === null).map(({ key }) => key));
+  const looked = isWhole
+    ? []
+    : Object.keys(last?.counts ?? {}).flatMap((key) => {
+        const check = known.get(codeOf(key));
+        return check && looksCodes.has(check.code) && !dismissed.has(key) ? [check] : [];
+      });
+  return {
+    all: standing.length + looked.length,
+    toLookAt: standing.filter(isLoud).length + looked.filter(isLoud).length,
+  };
+}
+
+/** Findings but for those that were dismissed as a whole and are proved by the same. */
+export const withoutDismissed = (entries: readonly CheckEntry[], dismissals: readonly DismissalRow[]): CheckEntry[] =>
+  entries.filter(
+    ({ key, mark }) => !dismissals.some((one) => one.imageId === null && one.key === key && one.mark === mark),
+  );
+
+/** The same for whoever has asked `allow`. */
+export async function stocktakeOf(collection: number, scope: Scope): Promise<Stocktake> {
+  const { question, dismissals } = await questionOf(collection, scope);
+  const [found, delivered] = await Promise.all([
+    ask("stocktake", collection, question),
+    isAll(scope) ? deliveredFindings(collection) : [],
+  ]);
+  const all = [...found.map(asEntry), ...delivered].sort(worstFirst);
+  const dismissed = dismissals
+    .filter(({ key, imageId, mark }) => imageId !== null || all.some((one) => one.key === key && one.mark === mark))
+    .map(({ id, key, imageId: image, reason, actor, at }) => ({ id, key, image, reason, actor, at }));
+  return { findings: withoutDismissed(all, dismissals), dismissed };
+}

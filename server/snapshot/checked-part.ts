@@ -1,0 +1,152 @@
+/** What checks look at: the stock or a part of it, what a plan leaves of it, a version. */
+import type { CheckedStock } from "@larder/core/checks/check";
+import { checkedStockOf } from "@larder/core/checks/checked-stock";
+import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
+import { gatedChecks, gateResults, type GateResult } from "@larder/core/checks/gates";
+import { describeFinding, shownProofs, type ShownFinding, type ShownProof } from "@larder/core/checks/shown-finding";
+import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
+import type { Selection } from "@larder/core/selection/chosen";
+import { failures } from "@larder/core/snapshot/matching";
+import { outcomeOf } from "@larder/core/snapshot/outcome";
+import type { Snapshot } from "@larder/core/snapshot/snapshot";
+import { derived, flowOf, type PlanQuestion } from "./derived";
+import { versionStock } from "./version-stock";
+
+export type CheckedPart = {
+  /** The part of it that is looked at; null for all of it. */
+  selection: Selection | null;
+  /** The plan whose outcome is looked at; null where it is none. */
+  plan: PlanQuestion | null;
+  /** The digest of the version that is looked at; null where it is none. */
+  version: string | null;
+};
+
+/** `exempt`: by a check's code the images it says nothing of, each as it was when that was said. */
+export type StocktakeQuestion = CheckedPart & {
+  thresholds: Thresholds;
+  exempt: readonly { code: string; image: number; changed: number }[];
+};
+
+/** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
+export const mostComparedObjects = 10_000;
+/** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
+const mostCountedObjects = 100_000;
+type Taken = { key: string; findings: StockFinding[]; snapshot: Snapshot };
+const takenOf = new WeakMap<Snapshot, { whole?: Taken; withoutLooks?: Taken; part?: Taken }>();
+
+const isStock = ({ selection, plan, version }: CheckedPart) => selection === null && plan === null && version === null;
+
+/** The images that are looked at, without what they look like. */
+function checkedPart(base: Snapshot, { selection, plan, version }: CheckedPart): CheckedStock {
+  const { slotted, tallies } = derived(base);
+  if (selection === null && plan === null && version === null)
+    return { snapshot: base, slots: Uint32Array.from(slotted.slots).sort(), tallies, learned: null };
+  const { snapshot, slots } = version
+    ? versionStock(base, version)
+    : plan
+      ? outcomeOf(base, slotted, flowOf(base, plan))
+      : { snapshot: base, slots: Uint32Array.from(slotted.slots).sort() };
+  if (selection === null) return checkedStockOf(snapshot, slots, null);
+  const fails = failures(snapshot, selection);
+  return checkedStockOf(
+    snapshot,
+    slots.filter((slot) => fails[slot] === 0),
+    null,
+  );
+}
+
+/** All that is found in it, worked out once for as long as nothing changes. */
+function stocktake(
+  snapshot: Snapshot,
+  question: StocktakeQuestion,
+  kind: "whole" | "withoutLooks" = "whole",
+): Pick<Taken, "findings" | "snapshot"> {
+  const { thresholds, exempt, ...part } = question;
+  const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
+  const learned = isCompared ? snapshot.learned : null;
+  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, question]);
+  const taken = takenOf.get(snapshot) ?? {};
+  const place = isStock(part) ? kind : "part";
+  if (taken[place]?.key === key) return taken[place];
+  const stock = checkedPart(snapshot, part);
+  const findings = takeStock(
+    { ...stock, learned: part.version && learned ? learned.under(versionStock(snapshot, part.version).ids) : learned },
+    thresholds,
+    part.version ? new Map() : exemptSlots(snapshot, exempt),
+  );
+  const made = { key, snapshot: stock.snapshot, findings: part.plan ? findings.map(withoutMoves) : findings };
+  takenOf.set(snapshot, { ...taken, [place]: made });
+  return made;
+}
+
+/** By the code of each check the images that it says nothing of, for as long as they are as they were then. */
+export function exemptSlots(snapshot: Snapshot, exempt: StocktakeQuestion["exempt"]): Map<string, Set<number>> {
+  const slots = new Map<string, Set<number>>(allChecks.map(({ code }) => [code, new Set()]));
+  for (const { code, image, changed } of exempt) {
+    const slot = snapshot.slotOf(image);
+    if (slot !== null && snapshot.changed.at(slot) === changed) slots.get(code)?.add(slot);
+  }
+  return slots;
+}
+
+/** A plan deals splits itself and makes classes that stock does not have: what mends those is the plan. */
+const withoutMoves = (finding: StockFinding): StockFinding => ({
+  ...finding,
+  mends: finding.mends.filter(
+    (mend) => !("request" in mend && mend.request.do === "move") && !("into" in mend && mend.into < 0),
+  ),
+});
+
+type Latest = { findings: ShownFinding[]; isWhole: boolean };
+
+/** Questions about what is found, and about what there is in numbers. */
+export const checkQuestions = {
+  /** What all checks find, without all that proves it. */
+  stocktake: (base: Snapshot, question: StocktakeQuestion): ShownFinding[] => {
+    const { snapshot, findings } = stocktake(base, question);
+    return findings.map((finding) => described(base, snapshot, question, finding));
+  },
+  /**
+   * The same without waiting long, for numbers: `isWhole` where what objects look like was looked at, too, for all to be
+   * counted.
+   */
+  latestStocktake: (base: Snapshot, question: StocktakeQuestion): Latest => {
+    const whole = takenOf.get(base)?.whole;
+    const isWhole = whole !== undefined && base.objectClass.length > mostCountedObjects;
+    const { snapshot, findings } = isWhole ? whole : stocktake(base, question, "withoutLooks");
+    return { findings: findings.map((finding) => described(base, snapshot, question, finding)), isWhole };
+  },
+  /** The images that prove a finding, from one on; null where it is not found any more. */
+  proofs: (
+    base: Snapshot,
+    { key, start, limit, ...question }: StocktakeQuestion & { key: string; start: number; limit: number },
+  ): { finding: ShownFinding; proofs: ShownProof[] } | null => {
+    const { snapshot, findings } = stocktake(base, question);
+    const finding = findings.find((one) => one.key === key);
+    if (!finding) return null;
+    const pictureOf = pictures(base, question);
+    return {
+      finding: described(base, snapshot, question, finding),
+      proofs: shownProofs(snapshot, finding, start, limit, pictureOf),
+    };
+  },
+  /** The gates of a plan on what it leaves of the stock; `isWhole` where none had to be left out. */
+  gates: (base: Snapshot, question: StocktakeQuestion): { results: GateResult[]; isWhole: boolean } => {
+    const gates = question.plan?.plan.gates ?? {};
+    const isLooked = base.objectClass.length <= mostComparedObjects;
+    const checks = gatedChecks(gates).filter((check) => isLooked || !looksChecks.includes(check));
+    const stock = { ...checkedPart(base, question), learned: isLooked ? base.learned : null };
+    const findings = takeStock(stock, question.thresholds, exemptSlots(base, question.exempt), checks);
+    const results = gateResults(gates, findings);
+    return { results: results.filter(({ code }) => checks.some((check) => check.code === code)), isWhole: isLooked };
+  },
+  /** What there is, in numbers. */
+  numbers: (base: Snapshot, { longEdge, ...part }: CheckedPart & { longEdge: number }): StockNumbers =>
+    stockNumbers(checkedPart(base, part), longEdge),
+};
+
+const pictures = (base: Snapshot, { version }: CheckedPart) =>
+  version ? versionStock(base, version).pictureOf : undefined;
+
+const described = (base: Snapshot, snapshot: Snapshot, part: CheckedPart, finding: StockFinding): ShownFinding =>
+  describeFinding(snapshot, part.version ? { ...finding, mends: [] } : finding, pictures(base, part));
