@@ -6,7 +6,7 @@ import { and, eq } from "drizzle-orm";
 import { db } from "../../db/database";
 import { deliveries } from "../../db/schema";
 import { ask } from "../../snapshot/ask";
-import type { CheckEntry } from "./stocktake";
+import type { CheckEntry } from "./check-entry";
 
 /** Findings about files that never became stock. */
 const notInStock = new Set([

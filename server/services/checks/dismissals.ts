@@ -9,7 +9,8 @@ import { allow } from "../access";
 import type { Actor } from "../actor";
 import { gone, mostMended } from "./mend";
 import { questionOf, scopeSchema, type Scope } from "./scope";
-import { codeOf, stocktakeOf } from "./stocktake";
+import { codeOf } from "./check-entry";
+import { stocktakeOf } from "./stocktake";
 
 export const dismissSchema = z.object({
   ...scopeSchema.shape,

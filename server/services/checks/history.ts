@@ -5,7 +5,7 @@ import { collections, stocktakes } from "../../db/schema";
 import { announce } from "../../jobs/events";
 import { allow } from "../access";
 import type { Actor } from "../actor";
-import type { CheckEntry } from "./stocktake";
+import type { CheckEntry } from "./check-entry";
 
 /** The one that was kept last. */
 export async function lastStocktake(collection: number) {

@@ -11,7 +11,7 @@ import { allow } from "../access";
 import { act, type ActOutcome } from "../acts";
 import type { Actor } from "../actor";
 import { questionOf, scopeSchema } from "./scope";
-import { asEntry, type CheckEntry } from "./stocktake";
+import { asEntry, type CheckEntry } from "./check-entry";
 
 export const gone = () =>
   new Failure("finding-gone", "This is not found any more: it was mended, or what it goes by changed.", 404);

@@ -13,7 +13,8 @@ import { exemptSlots, mostComparedObjects } from "../../snapshot/checked-part";
 import { deliveredFindings } from "./delivered-findings";
 import { refuseClosed } from "./gates";
 import { settledIn } from "./scope";
-import { asEntry, withoutDismissed } from "./stocktake";
+import { asEntry } from "./check-entry";
+import { withoutDismissed } from "./stocktake";
 
 /** Whether checks look at what objects look like: where that takes long, only where a gate goes by it. */
 export const needsLooks = (snapshot: Snapshot, { gates }: Plan): boolean =>

@@ -1,6 +1,5 @@
 /** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
 import type { Check } from "@larder/core/checks/check";
-import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding";
 import { allChecks, looksChecks } from "@larder/core/checks/stocktake";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
 import { ask } from "../../snapshot/ask";
@@ -8,29 +7,8 @@ import { allow } from "../access";
 import type { Actor } from "../actor";
 import { deliveredFindings } from "./delivered-findings";
 import { keepNumbers, lastStocktake } from "./history";
+import { asEntry, codeOf, type CheckEntry } from "./check-entry";
 import { isAll, questionOf, type DismissalRow, type Scope } from "./scope";
-
-export type CheckEntry = {
-  /** Stands for it from one stocktake to the next. */
-  key: string;
-  severity: Severity;
-  code: string;
-  sentence: string;
-  examples: string[];
-  count: number;
-  /** Which deliveries said it; none for what the stock as a whole shows. */
-  deliveries: { id: number; name: string }[];
-  /** The selection that shows it; null where none does. */
-  where: string | null;
-  /** How many images prove it, and the first of them; none for what deliveries said. */
-  images: number;
-  proofs: ShownProof[];
-  /** What mends it, each by its place in this list. */
-  mends: { label: string; images: number }[];
-  /** What the check goes by; null where it has no threshold. */
-  threshold: number | null;
-  mark: string;
-};
 
 export type Dismissal = {
   id: number;
@@ -43,15 +21,6 @@ export type Dismissal = {
 };
 
 export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[] };
-
-export const asEntry = ({ mends, ...finding }: ShownFinding): CheckEntry => ({
-  ...finding,
-  ...{
-    examples: [],
-    deliveries: [],
-    mends: mends.map(({ label, only }) => ({ label, images: only?.length ?? finding.images })),
-  },
-});
 
 const wholeStock: Scope = { where: "" };
 
@@ -67,7 +36,6 @@ export async function checksOf(actor: Actor, collection: number, scope: Scope = 
 }
 
 const known = new Map<string, Check>(allChecks.map((check) => [check.code, check]));
-export const codeOf = (key: string) => key.split(" ")[0] ?? key;
 const looksCodes = new Set<string>(looksChecks.map(({ code }) => code));
 const isLoud = ({ severity }: { severity: Severity }) => severity !== "info";
 

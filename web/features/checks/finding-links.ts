@@ -1,5 +1,5 @@
 /** Where the pictures of a finding are looked at and mended. */
-import type { CheckEntry } from "@larder/server/services/checks/stocktake";
+import type { CheckEntry } from "@larder/server/services/checks/check-entry";
 import { isWholeStock, type CheckScope } from "./scope";
 
 /** As many images as an address names one by one. */

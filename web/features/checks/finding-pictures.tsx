@@ -1,7 +1,7 @@
 "use client";
 import type { ShownProof } from "@larder/core/checks/shown-finding";
 import type { PastStocktake } from "@larder/server/services/checks/history";
-import type { CheckEntry } from "@larder/server/services/checks/stocktake";
+import type { CheckEntry } from "@larder/server/services/checks/check-entry";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import Link from "next/link";
 import { useState } from "react";

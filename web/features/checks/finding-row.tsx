@@ -1,7 +1,7 @@
 "use client";
 import type { Check } from "@larder/core/checks/check";
 import { allChecks } from "@larder/core/checks/stocktake";
-import type { CheckEntry } from "@larder/server/services/checks/stocktake";
+import type { CheckEntry } from "@larder/server/services/checks/check-entry";
 import Link from "next/link";
 import { useState } from "react";
 import { Button } from "@/ui/button";

@@ -1,5 +1,5 @@
 "use client";
-import type { CheckEntry } from "@larder/server/services/checks/stocktake";
+import type { CheckEntry } from "@larder/server/services/checks/check-entry";
 import { useActs } from "@/features/acts/use-acts";
 import { Button } from "@/ui/button";
 import { Dialog, DialogCancel } from "@/ui/dialog";

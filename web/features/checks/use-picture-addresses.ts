@@ -3,7 +3,7 @@ import type { ShownProof } from "@larder/core/checks/shown-finding";
 import { useVersions } from "@/features/live/queries";
 import { meaning } from "./finding-links";
 import type { CheckScope } from "./scope";
-import type { CheckEntry } from "@larder/server/services/checks/stocktake";
+import type { CheckEntry } from "@larder/server/services/checks/check-entry";
 
 /** Where the picture of a proof is had, and what it opens; null where there is nothing of it any more. */
 export type PictureAddresses = { source: string | null; href: string | null };
