@@ -1,6 +1,7 @@
 /** A source as checks take it: a snapshot of its images and objects, with what they look like beside it. */
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { imageFeatures } from "@larder/core/learning/image-features";
+import { pictureMeasures, type PictureMeasures } from "@larder/core/learning/measures";
 import type { ClassInfo, Item } from "@larder/core/model/item";
 import { Failure } from "@larder/core/model/failure";
 import type { Findings } from "@larder/core/model/finding";
@@ -24,6 +25,7 @@ type Row = {
   hash: Uint8Array;
   nearHash: string;
   features: Uint8Array;
+  measures: PictureMeasures;
 };
 
 const boxesOf = (item: Item) => item.objects.flatMap(({ shape }) => shapeBounds(shape) ?? []);
@@ -53,6 +55,7 @@ export class CheckedSource {
       this.rows.push({
         ...{ item, width, height, turned: orientation !== 1, bytes: bytes.length, hash: sha256(bytes), nearHash },
         features: imageFeatures(pixels, { width, height }, boxesOf(item)),
+        measures: pictureMeasures(pixels),
       });
       return nearHash;
     } catch (error) {
@@ -78,15 +81,19 @@ export class CheckedSource {
   /** What was taken in, images with ids from 1 in the order they came. */
   snapshot(known: readonly ClassInfo[]): Snapshot {
     const snapshot = new Snapshot();
-    const names = new Set(known.map(({ name }) => name));
+    const infos = new Map(known.map((info) => [info.name, info]));
+    const names = new Set(infos.keys());
     for (const { item } of this.rows)
       for (const name of [...item.classes, ...item.objects.map((object) => object.class)]) names.add(name);
     const ids = new Map([...names].map((name, n) => [name, n + 1]));
     const idOf = (name: string) => ids.get(name) ?? 0;
-    snapshot.classes = [...names].map((name, n) => ({ id: n + 1, name, colour: n, code: "" }));
+    snapshot.classes = [...names].map((name, n) => {
+      const { keypoints, pairs } = infos.get(name) ?? {};
+      return { id: n + 1, name, colour: n, code: "", keypoints, pairs };
+    });
     const near = nearCopiesOf(this.rows.map(({ nearHash }) => nearHash));
     const learned = new Learned();
-    this.rows.forEach(({ item, features, ...row }, n) => {
+    this.rows.forEach(({ item, features, measures, ...row }, n) => {
       snapshot.putImage({
         ...{ id: n + 1, hash: row.hash, delivery: 1, split: item.split, state: item.state },
         ...{ width: row.width, height: row.height, bytes: row.bytes, pinned: false, present: true, day: "", place: "" },
@@ -101,10 +108,11 @@ export class CheckedSource {
           ...{ id: snapshot.objectClass.length + 1, classId: idOf(name), ...box, area: shapeArea(shape) },
           ...{ confidence: Number.NaN, shape: shapeKinds.indexOf(shape.kind), flags: 0 },
           attributes: attributes ? JSON.stringify(attributes) : null,
+          keypoints: shape.kind === "keypoints" ? shape.points : null,
         });
         snapshot.countObject(n);
       }
-      learned.put(n + 1, features, n + 1);
+      learned.put(n + 1, features, n + 1, measures);
     });
     snapshot.learned = learned;
     return snapshot;

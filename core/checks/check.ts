@@ -13,6 +13,8 @@ export type CheckedStock = {
   tallies: readonly ClassTally[];
   /** Null where what pictures look like is not known or not asked for. */
   learned: Learned | null;
+  /** What pictures are like as a whole, where that is known. */
+  measures?: Learned | null;
 };
 
 /** A number that a check goes by; people set it for a collection, within its range. */

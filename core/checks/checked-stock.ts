@@ -5,7 +5,12 @@ import type { CheckedStock } from "./check";
 import { tallyClasses } from "./tally";
 
 /** The images in some slots of a snapshot, ascending, as checks take them: their classes counted over these alone. */
-export function checkedStockOf(snapshot: Snapshot, slots: Uint32Array, learned: Learned | null): CheckedStock {
+export function checkedStockOf(
+  snapshot: Snapshot,
+  slots: Uint32Array,
+  learned: Learned | null,
+  measures = learned,
+): CheckedStock {
   const names = snapshot.classes.map(({ name }) => name);
-  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), names), learned };
+  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), names), learned, measures };
 }

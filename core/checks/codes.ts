@@ -10,7 +10,10 @@ export const checkCodes = [
   "box-whole-picture",
   "box-outside-image",
   "outline-sparse",
+  "keypoint-outside-box",
+  "keypoints-swapped",
   "attribute-missing",
+  "attribute-misfit",
   "image-classes-exclude",
   "class-similar",
   "class-rare",
@@ -24,5 +27,8 @@ export const checkCodes = [
   "unlabeled-left",
   "exif-rotated",
   "size-unlike-rest",
+  "picture-blurred",
+  "picture-dark",
+  "picture-burnt-out",
 ] as const;
 export type CheckCode = (typeof checkCodes)[number];

@@ -2,8 +2,9 @@ import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, it } from "vitest";
 import { lightStockOf } from "../snapshot/light-stock-of";
+import { Learned } from "../snapshot/learned";
 import type { Snapshot } from "../snapshot/snapshot";
-import { smallSnapshot, type SmallImage } from "../tests/small-snapshot";
+import { blankImage, smallSnapshot, type SmallImage } from "../tests/small-snapshot";
 import type { CheckedStock } from "./check";
 import { describeFinding } from "./shown-finding";
 import { allChecks, takeStock, thresholdOf, type StockFinding, type Thresholds } from "./stocktake";
@@ -147,9 +148,10 @@ describe("classes and splits", () => {
     ]);
     expect(found(stock(4), "class-one-delivery")).toEqual([]);
   });
+  const bake = { name: "bake", kind: "choice" as const, values: ["dark", "pale"], required: true, help: "" };
   it("look alike by name, exclude each other under one parent, lack what they require", () => {
     const stock = smallSnapshot(
-      ["Roll", "rolls", { name: "loaf", required: ["bake"] }, { name: "day", parent: 1 }, { name: "night", parent: 1 }],
+      ["Roll", "rolls", { name: "loaf", attributes: [bake] }, { name: "day", parent: 1 }, { name: "night", parent: 1 }],
       [
         { classes: ["day", "night"] },
         { classes: ["day"] },
@@ -169,6 +171,109 @@ describe("pictures", () => {
     expect(proofs(found(stock, "exif-rotated"))).toEqual([[6, 0]]);
     expect(proofs(found(stock, "size-unlike-rest"))).toEqual([[7, 0]]);
     expect(found(stock, "size-unlike-rest", { "size-unlike-rest": 100 })).toEqual([]);
+  });
+});
+
+const swappedAt = (n: number, size: number) => (n >= size ? -1 : 1);
+/** An object with eyes at 20 and 40 pixels, or the other way round. */
+const face = (order: number, more: object = {}) => ({
+  ...{ of: "bun", box: [10, 10, 50, 50] as const },
+  keypoints: [
+    { x: 30 - 10 * order, y: 20, v: 2 as const },
+    { x: 30 + 10 * order, y: 20, v: 1 as const },
+  ],
+  ...more,
+});
+
+describe("keypoints", () => {
+  const bun = { name: "bun", keypoints: ["left eye", "right eye"] };
+  it("have left and right swapped where nearly all of their class lie the other way", () => {
+    const stock = (usual: number, swapped: number) =>
+      smallSnapshot(
+        [bun],
+        times(usual + swapped, (n) => ({ objects: [face(swappedAt(n, usual))] })),
+      );
+    expect(proofs(found(stock(18, 2), "keypoints-swapped"))).toEqual([
+      [19, 1],
+      [20, 1],
+    ]);
+    expect(found(stock(18, 2), "keypoints-swapped")[0]?.sentence).toBe(
+      "2 objects have left and right the other way round than most of their class.",
+    );
+    // Seen from both sides, or too few to tell.
+    expect(found(stock(16, 4), "keypoints-swapped")).toEqual([]);
+    expect(found(stock(8, 1), "keypoints-swapped")).toEqual([]);
+  });
+  it("lie outside of their box beyond the slack, where they are there at all", () => {
+    const at = (x: number, v: 0 | 1 | 2) => ({ objects: [face(1, { keypoints: [{ x, y: 20, v }] })] });
+    // The box ends at 60; 5% of its side and half a pixel are 3 pixels.
+    const stock = smallSnapshot([bun], [at(62.9, 2), at(63.1, 2), at(99, 0), at(6.9, 1)]);
+    expect(proofs(found(stock, "keypoint-outside-box"))).toEqual([
+      [2, 1],
+      [4, 1],
+    ]);
+    expect(found(stock, "keypoint-outside-box", { "keypoint-outside-box": 50 })).toEqual([]);
+    expect(found(smallSnapshot(["bun"], [{ objects: [{ of: "bun" }] }]), "keypoint-outside-box")).toEqual([]);
+  });
+  it("are left behind with the objects of an image that is put in anew", () => {
+    const stock = smallSnapshot([bun], [{ objects: [face(1)] }, { objects: [face(1)] }]);
+    stock.putImage({ ...blankImage, id: 1, hash: new Uint8Array(32) });
+    expect([...stock.keypoints.keys()]).toEqual([2]);
+  });
+});
+
+describe("what pictures are like", () => {
+  const even = { brightness: 120, contrast: 40, cast: 3, sharpness: 200, burnt: 0 };
+  const stockOf = (list: readonly Partial<typeof even>[]) => {
+    const snapshot = smallSnapshot(
+      ["roll"],
+      list.map(() => ({})),
+    );
+    const measures = new Learned();
+    list.forEach((one, n) => measures.put(n + 1, new Uint8Array(0), n + 1, { ...even, ...one }));
+    return { ...checked(snapshot), measures };
+  };
+  const codesOf = (stock: CheckedStock, set: Thresholds = {}) =>
+    takeStock(stock, set)
+      .filter(({ code }) => code.startsWith("picture-"))
+      .map(({ code, proofs: list }) => [code, ...list.map(({ slot }) => slot + 1)]);
+  it("is blurred, dark or burnt out beyond the thresholds, the worst first", () => {
+    const stock = stockOf([{}, {}, {}, { sharpness: 9 }, { sharpness: 4 }, { brightness: 20 }, { burnt: 0.4 }, {}]);
+    // The median sharpness is 200, of which 5% is 10.
+    expect(codesOf(stock)).toEqual([
+      ["picture-blurred", 5, 4],
+      ["picture-burnt-out", 7],
+      ["picture-dark", 6],
+    ]);
+    expect(codesOf(stock, { "picture-blurred": 2, "picture-dark": 20, "picture-burnt-out": 41 })).toEqual([]);
+  });
+  it("is not judged where it is not known", () => {
+    expect(codesOf(checked(smallSnapshot(["roll"], [{}, {}])))).toEqual([]);
+    expect(codesOf({ ...checked(smallSnapshot(["roll"], [{}, {}])), measures: new Learned() })).toEqual([]);
+  });
+});
+
+describe("attributes", () => {
+  const schema = { name: "weight", kind: "number" as const, least: 1, required: false, help: "" };
+  it("do not fit what their class declares; of others nothing is said", () => {
+    const stock = smallSnapshot(
+      [{ name: "loaf", attributes: [schema] }, "roll"],
+      [
+        {
+          objects: [
+            { of: "loaf", attributes: { weight: "heavy" } },
+            { of: "loaf", attributes: { weight: 2 } },
+          ],
+        },
+        { objects: [{ of: "loaf", attributes: { weight: 0 } }] },
+        { objects: [{ of: "roll", attributes: { weight: "heavy" } }, { of: "loaf" }] },
+      ],
+    );
+    expect(proofs(found(stock, "attribute-misfit"))).toEqual([
+      [1, 1],
+      [2, 1],
+    ]);
+    expect(found(smallSnapshot(["roll"], [{ objects: [roll()] }]), "attribute-misfit")).toEqual([]);
   });
 });
 

@@ -15,20 +15,37 @@ import {
 } from "./findings/balance";
 import { copiesAcrossSplits, copiesWithinSplit } from "./findings/copies";
 import { boxOutside, boxTiny, boxWholePicture, outlineSparse } from "./findings/geometry";
+import { keypointOutsideBox, keypointsSwapped } from "./findings/keypoints";
+import { pictureBlurred, pictureBurntOut, pictureDark } from "./findings/light";
 import { probablyMislabeled, unlikeItsClass } from "./findings/looks";
-import { attributeMissing, classesExclude, classSimilar } from "./findings/names";
+import { attributeMisfits, attributeMissing, classesExclude, classSimilar } from "./findings/names";
 import { classesOnOnePlace, objectDuplicate } from "./findings/overlaps";
 import { sizeUnlikeRest, turnedByCamera } from "./findings/pictures";
 
 /** Those that compare what objects look like: they need features, and take longest. */
 export const looksChecks: readonly Check[] = [probablyMislabeled, unlikeItsClass];
 
+/** Those that need what is learned of pictures in the background. */
+export const learnedChecks: readonly Check[] = [...looksChecks, pictureBlurred, pictureDark, pictureBurntOut];
+
 /** Every check, in the order in which docs/checks.md describes them. */
 export const allChecks: readonly Check[] = [
   ...[copiesAcrossSplits, copiesWithinSplit, objectDuplicate, classesOnOnePlace, ...looksChecks],
-  ...[boxTiny, boxWholePicture, boxOutside, outlineSparse, attributeMissing, classesExclude, classSimilar],
+  ...[
+    boxTiny,
+    boxWholePicture,
+    boxOutside,
+    outlineSparse,
+    keypointOutsideBox,
+    keypointsSwapped,
+    attributeMissing,
+    attributeMisfits,
+    classesExclude,
+    classSimilar,
+  ],
   ...[classRare, classLacksSplit, classesUneven, classInOneDelivery, classUnused],
   ...[splitDiffers, splitSmall, splitEmpty, unlabeledLeft, turnedByCamera, sizeUnlikeRest],
+  ...[pictureBlurred, pictureDark, pictureBurntOut],
 ];
 
 export type StockFinding = {

@@ -37,6 +37,12 @@ export type ShapeKind = Shape["kind"];
 const coordinate = z.number();
 export const boxSchema = z.object({ x: coordinate, y: coordinate, width: coordinate, height: coordinate });
 
+export const keypointSchema = z.object({
+  x: coordinate,
+  y: coordinate,
+  v: z.union([z.literal(0), z.literal(1), z.literal(2)]),
+});
+
 export const shapeSchema: z.ZodType<Shape> = z.discriminatedUnion("kind", [
   boxSchema.extend({ kind: z.literal("box") }),
   z.object({
@@ -56,7 +62,7 @@ export const shapeSchema: z.ZodType<Shape> = z.discriminatedUnion("kind", [
   }),
   z.object({
     kind: z.literal("keypoints"),
-    points: z.array(z.object({ x: coordinate, y: coordinate, v: z.union([z.literal(0), z.literal(1), z.literal(2)]) })),
+    points: z.array(keypointSchema),
     box: boxSchema.optional(),
   }),
   z.object({ kind: z.literal("line"), points: z.array(coordinate) }),

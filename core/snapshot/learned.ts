@@ -5,6 +5,7 @@
 import { centreOf, nearestOther } from "../learning/centres";
 import { featureDistance } from "../learning/features";
 import { placeOfBox } from "../learning/image-features";
+import type { PictureMeasures } from "../learning/measures";
 import type { Snapshot } from "./snapshot";
 
 /** What is worked out of one snapshot, for as long as neither it nor what is learned changes. */
@@ -24,12 +25,12 @@ export class Learned {
   private bytes = new Uint8Array(1 << 16);
   private view = new DataView(this.bytes.buffer);
   private used = 0;
-  private readonly rows = new Map<number, { start: number; length: number }>();
+  private readonly rows = new Map<number, { start: number; length: number; measures: PictureMeasures | null }>();
   private aligned: Aligned | null = null;
   private standing: Standing | null = null;
 
   /** Puts in the packed features of an image; those it had before are left behind. */
-  put(image: number, packed: Uint8Array, made: number): void {
+  put(image: number, packed: Uint8Array, made: number, measures: PictureMeasures | null = null): void {
     if (this.used + packed.length > this.bytes.length) {
       const grown = new Uint8Array(Math.ceil((this.used + packed.length) * 1.5));
       grown.set(this.bytes.subarray(0, this.used));
@@ -37,9 +38,14 @@ export class Learned {
       this.view = new DataView(grown.buffer);
     }
     this.bytes.set(packed, this.used);
-    this.rows.set(image, { start: this.used, length: packed.length });
+    this.rows.set(image, { start: this.used, length: packed.length, measures });
     this.used += packed.length;
     this.upTo = Math.max(this.upTo, made);
+  }
+
+  /** What the picture in a slot is like as a whole; null where that is not known. */
+  measuresOf(snapshot: Snapshot, slot: number): PictureMeasures | null {
+    return this.rows.get(snapshot.ids.at(slot))?.measures ?? null;
   }
 
   /** The same features, of images that go by other ids; of those that have none here, none. */
@@ -57,7 +63,7 @@ export class Learned {
   }
 
   get size(): number {
-    return this.bytes.length + this.rows.size * 60;
+    return this.bytes.length + this.rows.size * 160;
   }
 
   /** Where the features of the image in a slot begin; -1 where it has none. */

@@ -29,9 +29,8 @@ class OutcomeClasses {
     this.list = names.map((name, n) => {
       const same = standing.get(name);
       if (same) return same;
-      const { colour = n, code = "", parent, required } = origins.get(name) ?? {};
       // Ids below zero are those of no class in stock.
-      return { id: -1 - n, name, colour, code, parent, required };
+      return { colour: n, code: "", ...origins.get(name), id: -1 - n, name };
     });
     this.ids = new Map(this.list.map(({ id, name }) => [name, id]));
   }

@@ -8,6 +8,9 @@ import { z } from "zod";
 import { attributeValueSchema, labelStates, splitNames } from "../model/item";
 import type { AttributeValue, LabelState, Split } from "../model/item";
 import type { SelectableObject } from "../selection/predicate";
+import type { AttributeSchema } from "../model/attribute-schema";
+import type { KeypointPair } from "../model/keypoint-pairs";
+import type { Keypoint } from "../model/shape";
 import { Column } from "../stock/column";
 import { Dictionary } from "./dictionary";
 import type { Learned } from "./learned";
@@ -19,8 +22,11 @@ export type SnapshotClass = {
   code: string;
   /** The class it stands under. */
   parent?: number | null | undefined;
-  /** Attributes that have to be said of its objects. */
-  required?: readonly string[] | undefined;
+  /** What it declares of the attributes of its objects. */
+  attributes?: readonly AttributeSchema[] | undefined;
+  /** Names of its keypoints, and which are each other's left and right. */
+  keypoints?: string[] | undefined;
+  pairs?: KeypointPair[] | undefined;
 };
 
 /** A delivery with what is known of its images where they do not say it themselves; "" where it is not. */
@@ -87,6 +93,8 @@ export type SnapshotObject = {
   shape: number;
   flags: number;
   attributes: string | null;
+  /** Of a shape of keypoints, in the order of its class. */
+  keypoints?: readonly Keypoint[] | null;
 };
 
 export const flagBits = { crowd: 1, occluded: 2, truncated: 4, difficult: 8 } as const;
@@ -175,6 +183,9 @@ export class Snapshot {
   readonly shape = new Column(Uint8Array);
   readonly flags = new Column(Uint8Array);
 
+  /** Keypoints by the ids of their objects. */
+  readonly keypoints = new Map<number, readonly Keypoint[]>();
+
   readonly days = new Dictionary();
   readonly places = new Dictionary();
   readonly tagSets = new Dictionary();
@@ -218,7 +229,7 @@ export class Snapshot {
   putImage(image: SnapshotImage): number {
     const there = this.slots.get(image.id);
     const slot = there ?? this.appendSlot(image.id);
-    this.leftBehind += this.objectCount.at(slot);
+    this.leaveObjects(slot);
     this.delivery.set(slot, this.deliveryIndex(image.delivery));
     this.split.set(slot, image.split === null ? 0 : splitNames.indexOf(image.split) + 1);
     this.state.set(slot, labelStates.indexOf(image.state));
@@ -246,6 +257,14 @@ export class Snapshot {
     if (image.suggestions.count > 0) this.suggestions.set(slot, image.suggestions);
     else this.suggestions.delete(slot);
     return slot;
+  }
+
+  /** The objects of an image are left behind. */
+  private leaveObjects(slot: number): void {
+    const [first, count] = [this.firstObject.at(slot), this.objectCount.at(slot)];
+    this.leftBehind += count;
+    if (this.keypoints.size > 0)
+      for (let at = first; at < first + count; at++) this.keypoints.delete(this.objectId.at(at));
   }
 
   private appendSlot(id: number): number {
@@ -282,6 +301,7 @@ export class Snapshot {
     this.shape.push(object.shape);
     this.flags.push(object.flags);
     this.attributes.push(this.attributeTexts.codeOf(object.attributes));
+    if (object.keypoints) this.keypoints.set(object.id, object.keypoints);
   }
 
   /** Puts objects that were added in any order together by image; `owners` gives the slot of each. */

@@ -39,8 +39,7 @@ export class VersionSnapshot {
   ) {
     const standing = new Map(stock.classes.map((one) => [one.name, one]));
     this.snapshot.classes = header.classes.map(({ name }, n) => {
-      const { colour = n, code = "", required } = standing.get(name) ?? {};
-      return { id: standing.get(name)?.id ?? -1 - n, name, colour, code, required };
+      return standing.get(name) ?? { id: -1 - n, name, colour: n, code: "" };
     });
     this.snapshot.deliveries = stock.deliveries;
     this.snapshot.declaredAttributes = stock.declaredAttributes;
@@ -85,6 +84,7 @@ export class VersionSnapshot {
         ...{ area: shapeArea(object.shape), confidence: object.confidence ?? Number.NaN, flags },
         ...{ shape: shapeKinds.indexOf(object.shape.kind) },
         attributes: object.attributes ? JSON.stringify(object.attributes) : null,
+        keypoints: object.shape.kind === "keypoints" ? object.shape.points : null,
       });
       snapshot.countObject(snapshot.length - 1);
     }

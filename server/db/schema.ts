@@ -431,6 +431,10 @@ export const imageFeatures = pgTable(
       .notNull()
       .default(sql`nextval('image_features_made')`),
     features: bytea("features").notNull(),
+    /** What the picture is like as a whole (core/learning/measures); empty where it is not known. */
+    measures: bytea("measures")
+      .notNull()
+      .default(sql`''`),
   },
   (table) => [index("image_features_by_making").on(table.collectionId, table.made)],
 );

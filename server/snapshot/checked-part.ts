@@ -1,7 +1,7 @@
 /** What checks look at: the stock or a part of it, what a plan leaves of it, a version. */
 import type { CheckedStock } from "@larder/core/checks/check";
 import { checkedStockOf } from "@larder/core/checks/checked-stock";
-import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers";
+import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers/stock-numbers";
 import { gatedChecks, gateResults, type GateResult } from "@larder/core/checks/gates";
 import { describeFinding, shownProofs, type ShownFinding, type ShownProof } from "@larder/core/checks/shown-finding";
 import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
@@ -40,18 +40,26 @@ const isStock = ({ selection, plan, version }: CheckedPart) => selection === nul
 function checkedPart(base: Snapshot, { selection, plan, version }: CheckedPart): CheckedStock {
   const { slotted, tallies } = derived(base);
   if (selection === null && plan === null && version === null)
-    return { snapshot: base, slots: Uint32Array.from(slotted.slots).sort(), tallies, learned: null };
+    return {
+      snapshot: base,
+      slots: Uint32Array.from(slotted.slots).sort(),
+      tallies,
+      learned: null,
+      measures: base.learned,
+    };
   const { snapshot, slots } = version
     ? versionStock(base, version)
     : plan
       ? outcomeOf(base, slotted, flowOf(base, plan))
       : { snapshot: base, slots: Uint32Array.from(slotted.slots).sort() };
-  if (selection === null) return checkedStockOf(snapshot, slots, null);
+  const measures = version ? (base.learned?.under(versionStock(base, version).ids) ?? null) : base.learned;
+  if (selection === null) return checkedStockOf(snapshot, slots, null, measures);
   const fails = failures(snapshot, selection);
   return checkedStockOf(
     snapshot,
     slots.filter((slot) => fails[slot] === 0),
     null,
+    measures,
   );
 }
 
@@ -64,13 +72,18 @@ function stocktake(
   const { thresholds, exempt, ...part } = question;
   const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
   const learned = isCompared ? snapshot.learned : null;
-  const key = JSON.stringify([snapshot.revision, learned?.upTo ?? null, question]);
+  const known = kind === "whole" ? snapshot.learned : null;
+  const key = JSON.stringify([snapshot.revision, known?.upTo ?? null, question]);
   const taken = takenOf.get(snapshot) ?? {};
   const place = isStock(part) ? kind : "part";
   if (taken[place]?.key === key) return taken[place];
   const stock = checkedPart(snapshot, part);
   const findings = takeStock(
-    { ...stock, learned: part.version && learned ? learned.under(versionStock(snapshot, part.version).ids) : learned },
+    {
+      ...stock,
+      measures: known && (stock.measures ?? null),
+      learned: part.version && learned ? learned.under(versionStock(snapshot, part.version).ids) : learned,
+    },
     thresholds,
     part.version ? new Map() : exemptSlots(snapshot, exempt),
   );

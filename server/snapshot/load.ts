@@ -3,6 +3,8 @@ import { Column } from "@larder/core/stock/column";
 import { flagBits, Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
 import { shapeKinds } from "@larder/core/selection/fields";
 import { labelStates, splitNames } from "@larder/core/model/item";
+import { attributeSchemaSchema } from "@larder/core/model/attribute-schema";
+import { keypointSchema } from "@larder/core/model/shape";
 import { Failure } from "@larder/core/model/failure";
 import type pg from "pg";
 import { z } from "zod";
@@ -12,7 +14,10 @@ import { suggestedIn } from "./suggested";
 const revisionSchema = z.object({ revision: z.number() });
 const classSchema = z.object({
   ...{ id: z.number(), name: z.string(), colour: z.number(), code: z.string() },
-  ...{ parent: z.number().nullable(), required: z.array(z.string()) },
+  parent: z.number().nullable(),
+  attributes: z.array(attributeSchemaSchema),
+  keypoints: z.array(z.string()).optional(),
+  pairs: z.array(z.tuple([z.number(), z.number()])).optional(),
 });
 const deliverySchema = z.object({
   id: z.number(),
@@ -35,9 +40,7 @@ export async function revisionIn(client: pg.ClientBase, collection: number): Pro
 /** Classes and deliveries are few, and change by name and facts alone: they are read anew each time. */
 async function loadLists(client: pg.ClientBase, collection: number, snapshot: Snapshot): Promise<void> {
   const classes = await client.query(
-    `select id, name, colour, code, parent_id as parent, coalesce((select array_agg(a.value->>'name')
-        from jsonb_array_elements(attributes) a where (a.value->>'required')::boolean and not a.value ? 'default'), '{}') as required
-      from classes where collection_id = $1 and merged_into is null and removed_at is null
+    `select id, name, colour, code, parent_id as parent, attributes, keypoints, pairs from classes where collection_id = $1 and merged_into is null and removed_at is null
       order by position, id`,
     [collection],
   );
@@ -57,9 +60,16 @@ async function loadLists(client: pg.ClientBase, collection: number, snapshot: Sn
     .array(z.object({ name: z.string() }))
     .parse(declared.rows)
     .map(({ name }) => name);
-  snapshot.classes = z.array(classSchema).parse(classes.rows);
+  snapshot.classes = z.array(classSchema).parse(classes.rows.map(withoutNulls));
   snapshot.deliveries = z.array(deliverySchema).parse(deliveries.rows);
 }
+
+const keypointsSchema = z.array(keypointSchema);
+const withoutNulls = (row: Record<string, unknown>) => ({
+  ...row,
+  keypoints: row["keypoints"] ?? undefined,
+  pairs: row["pairs"] ?? undefined,
+});
 
 const place = (column: string, names: readonly string[]) =>
   `case ${column} ${names.map((name, at) => `when '${name}' then ${at}`).join(" ")} else 0 end::int4`;
@@ -119,7 +129,8 @@ const flagSum = Object.entries(flagBits)
 
 const objectColumns = `o.image_id::int8, o.class_id::int8, o.x::float4, o.y::float4, o.width::float4, o.height::float4, o.area::float4,
   case when o.flags = '{}' then null else (o.flags->>'confidence')::float4 end, o.attributes::text,
-  ${place("o.shape->>'kind'", shapeKinds)}, case when o.flags = '{}' then 0 else ${flagSum} end::int4, o.id::int8`;
+  ${place("o.shape->>'kind'", shapeKinds)}, case when o.flags = '{}' then 0 else ${flagSum} end::int4, o.id::int8,
+  case when o.shape->>'kind' = 'keypoints' then (o.shape->'points')::text end`;
 
 function pushObject(snapshot: Snapshot, row: BinaryRow): void {
   snapshot.pushObject({
@@ -134,6 +145,7 @@ function pushObject(snapshot: Snapshot, row: BinaryRow): void {
     attributes: row.text(8),
     shape: row.int4(9),
     flags: row.int4(10),
+    keypoints: row.isNull(12) ? null : keypointsSchema.parse(JSON.parse(row.text(12) ?? "[]")),
   });
 }
 

@@ -132,7 +132,7 @@ export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
 export function looksAtLearned(question: Question, argument: unknown): boolean {
-  if (question === "stocktake" || question === "proofs" || question === "gates") return true;
+  if (["stocktake", "proofs", "gates", "numbers"].includes(question)) return true;
   if (question === "cutouts") return orderNeedsLearned((argument as Argument<"cutouts">).by);
   if (question !== "page" && question !== "place") return false;
   const { order } = argument as Argument<"page">;

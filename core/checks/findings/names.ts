@@ -1,4 +1,7 @@
 /** Classes and attributes by their names. */
+import { attributeMisfit, missingAttributes, type AttributeSchema } from "../../model/attribute-schema";
+import { ownEntry } from "../../model/own-entry";
+import type { Snapshot } from "../../snapshot/snapshot";
 import { lookAlikes } from "../../relabel/look-alike";
 import { selecting } from "../../selection/dimensions";
 import { objectsIn, plural, proofsWhere, type Check } from "../check";
@@ -28,6 +31,14 @@ export const classSimilar: Check = {
   },
 };
 
+/** What classes declare of their attributes, by their indexes; classes that declare none are left out. */
+const schemasByClass = (snapshot: Snapshot): Map<number, readonly AttributeSchema[]> =>
+  new Map(
+    snapshot.classes.flatMap(({ id, attributes = [] }) =>
+      attributes.length > 0 ? [[snapshot.classIndex(id), attributes] as const] : [],
+    ),
+  );
+
 export const attributeMissing: Check = {
   code: "attribute-missing",
   severity: "warning",
@@ -36,20 +47,41 @@ export const attributeMissing: Check = {
   threshold: null,
   *find(stock) {
     const { snapshot } = stock;
-    const required = new Map(
-      snapshot.classes.flatMap(({ id, required: names = [] }) =>
-        names.length > 0 ? [[snapshot.classIndex(id), names] as const] : [],
-      ),
-    );
-    if (required.size === 0) return;
+    const schemas = schemasByClass(snapshot);
+    if (schemas.size === 0) return;
     const proofs = proofsWhere(stock, (object) => {
-      const names = required.get(snapshot.objectClass.at(object));
-      if (!names) return false;
-      const attributes = snapshot.attributesIn(snapshot.attributes.at(object));
-      return names.some((name) => !Object.hasOwn(attributes, name));
+      const ofClass = schemas.get(snapshot.objectClass.at(object));
+      return (
+        ofClass !== undefined &&
+        missingAttributes(ofClass, snapshot.attributesIn(snapshot.attributes.at(object))).length > 0
+      );
     });
     const count = objectsIn(proofs);
     const sentence = `${plural(count, "object lacks", "objects lack")} an attribute that its class requires.`;
+    if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
+  },
+};
+
+export const attributeMisfits: Check = {
+  code: "attribute-misfit",
+  severity: "warning",
+  counts: "objects",
+  means:
+    "Objects with an attribute that does not read as what their class declares it to be: a number, yes or no, one of some values.",
+  threshold: null,
+  *find(stock) {
+    const { snapshot } = stock;
+    const schemas = schemasByClass(snapshot);
+    if (schemas.size === 0) return;
+    const proofs = proofsWhere(stock, (object) => {
+      const attributes = snapshot.attributesIn(snapshot.attributes.at(object));
+      return (schemas.get(snapshot.objectClass.at(object)) ?? []).some((schema) => {
+        const value = ownEntry(attributes, schema.name);
+        return value !== null && attributeMisfit(schema, value) !== null;
+      });
+    });
+    const count = objectsIn(proofs);
+    const sentence = `${plural(count, "object has", "objects have")} an attribute that is not what the class declares.`;
     if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
   },
 };

@@ -1,5 +1,6 @@
 /** Pictures as files: how they lie, and how large they are. */
 import { imagesAsProofs, plural, type Check } from "../check";
+import { median } from "../median";
 
 export const turnedByCamera: Check = {
   code: "exif-rotated",
@@ -18,15 +19,6 @@ export const turnedByCamera: Check = {
       };
   },
 };
-
-/** The middle value of some, which are put in order. */
-function median(values: Float64Array): number {
-  values.sort();
-  const middle = values.length >> 1;
-  return values.length % 2 === 1
-    ? (values[middle] as number)
-    : ((values[middle - 1] as number) + (values[middle] as number)) / 2;
-}
 
 export const sizeUnlikeRest: Check = {
   code: "size-unlike-rest",

@@ -1,4 +1,4 @@
-import type { StockNumbers } from "@larder/core/checks/numbers";
+import type { StockNumbers } from "@larder/core/checks/numbers/stock-numbers";
 import { z } from "zod";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";

@@ -1,6 +1,6 @@
 /** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
 import type { Check } from "@larder/core/checks/check";
-import { allChecks, looksChecks } from "@larder/core/checks/stocktake";
+import { allChecks, learnedChecks } from "@larder/core/checks/stocktake";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
@@ -36,7 +36,7 @@ export async function checksOf(actor: Actor, collection: number, scope: Scope = 
 }
 
 const known = new Map<string, Check>(allChecks.map((check) => [check.code, check]));
-const looksCodes = new Set<string>(looksChecks.map(({ code }) => code));
+const learnedCodes = new Set<string>(learnedChecks.map(({ code }) => code));
 const isLoud = ({ severity }: { severity: Severity }) => severity !== "info";
 
 /**
@@ -56,7 +56,7 @@ export async function checkCounts(collection: number): Promise<{ all: number; to
     ? []
     : Object.keys(last?.counts ?? {}).flatMap((key) => {
         const check = known.get(codeOf(key));
-        return check && looksCodes.has(check.code) && !dismissed.has(key) ? [check] : [];
+        return check && learnedCodes.has(check.code) && !dismissed.has(key) ? [check] : [];
       });
   return {
     all: standing.length + looked.length,

@@ -5,6 +5,7 @@
  */
 import { holdsBoxes, imageFeatures } from "@larder/core/learning/image-features";
 import type { Pixels } from "@larder/core/learning/features";
+import { measuresLength, packMeasures, pictureMeasures } from "@larder/core/learning/measures";
 import { sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
 import { z } from "zod";
@@ -42,6 +43,7 @@ const waitingSchema = z.object({
   height: z.number(),
   revision: z.number(),
   features: z.instanceof(Buffer).nullable(),
+  measures: z.instanceof(Buffer).nullable(),
 });
 type Waiting = z.infer<typeof waitingSchema>;
 
@@ -73,30 +75,37 @@ async function pixelsOf(sha256: string): Promise<Pixels> {
   return decodedThumbnail(bytes, settings().limits.pixels);
 }
 
-/** The packed features of an image; what is known already is kept, and of what cannot be read there are none. */
-async function featuresFor(image: Waiting, boxes: readonly BoxRow[]): Promise<Uint8Array> {
-  if (image.features && holdsBoxes(image.features, boxes)) return image.features;
+/** The packed features of an image and what it is like as a whole. */
+type Known = { features: Uint8Array; measures: Uint8Array };
+
+/** What is there to be learned of an image; null where all of it is known already, or it cannot be read. */
+async function lookAt(image: Waiting, boxes: readonly BoxRow[]): Promise<Known | null> {
+  const { features, measures } = image;
+  const isKnown = features !== null && holdsBoxes(features, boxes) && measures?.length === measuresLength;
+  if (isKnown) return null;
   try {
-    return imageFeatures(await pixelsOf(image.sha256), image, boxes);
+    const pixels = await pixelsOf(image.sha256);
+    return { features: imageFeatures(pixels, image, boxes), measures: packMeasures(pictureMeasures(pixels)) };
   } catch {
-    return image.features ?? new Uint8Array(0);
+    return null;
   }
 }
 
-async function save(tx: Transaction, learned: readonly { image: Waiting; features: Uint8Array }[]): Promise<void> {
-  const fresh = learned.filter(({ image, features }) => features !== image.features && features.length > 0);
+async function save(tx: Transaction, learned: readonly { image: Waiting; known: Known | null }[]): Promise<void> {
+  const fresh = learned.flatMap(({ image, known }) => (known ? [{ image, ...known }] : []));
   if (fresh.length > 0)
     await tx.execute(sql`
-      insert into image_features (image_id, collection_id, features)
-      select f.id, f.collection, decode(f.features, 'base64') from jsonb_to_recordset(${JSON.stringify(
-        fresh.map(({ image, features }) => ({
+      insert into image_features (image_id, collection_id, features, measures)
+      select f.id, f.collection, decode(f.features, 'base64'), decode(f.measures, 'base64') from jsonb_to_recordset(${JSON.stringify(
+        fresh.map(({ image, features, measures }) => ({
           id: image.id,
           collection: image.collection,
           features: Buffer.from(features).toString("base64"),
+          measures: Buffer.from(measures).toString("base64"),
         })),
-      )}::jsonb) as f(id bigint, collection bigint, features text)
+      )}::jsonb) as f(id bigint, collection bigint, features text, measures text)
       where exists (select 1 from images i where i.id = f.id)
-      on conflict (image_id) do update set features = excluded.features, made = nextval('image_features_made')`);
+      on conflict (image_id) do update set features = excluded.features, measures = excluded.measures, made = nextval('image_features_made')`);
   const seen = learned.map(({ image }) => ({ id: image.id, revision: image.revision }));
   // One whose labels changed meanwhile is looked at once more.
   await tx.execute(sql`update images i set learned = true from jsonb_to_recordset(${JSON.stringify(seen)}::jsonb) as s(id bigint, revision int)
@@ -118,14 +127,14 @@ async function learn({ progress, write }: JobContext): Promise<void> {
     const batch = await rowsOf(
       db(),
       waitingSchema,
-      sql`select i.id, i.collection_id as collection, i.sha256, i.width, i.height, i.revision, f.features
+      sql`select i.id, i.collection_id as collection, i.sha256, i.width, i.height, i.revision, f.features, f.measures
         from images i left join image_features f on f.image_id = i.id
         where ${unlearned} order by i.collection_id, i.id limit ${batchSize}`,
     );
     if (batch.length === 0) return;
     const boxes = await boxesOf(batch.map(({ id }) => id));
-    const learned: { image: Waiting; features: Uint8Array }[] = [];
-    for (const image of batch) learned.push({ image, features: await featuresFor(image, boxes.get(image.id) ?? []) });
+    const learned: { image: Waiting; known: Known | null }[] = [];
+    for (const image of batch) learned.push({ image, known: await lookAt(image, boxes.get(image.id) ?? []) });
     await write((tx) => save(tx, learned));
     done += batch.length;
   }

@@ -1,10 +1,10 @@
 "use client";
-import type { Bar } from "@larder/core/checks/numbers";
+import type { Bar } from "@larder/core/checks/numbers/bars";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { BarChart } from "@/ui/bar-chart";
 import { number } from "@/ui/words";
-import { stockAddress, type CheckScope } from "./scope";
+import { imagesAddress, stockAddress, type CheckScope } from "./scope";
 
 /** Counts as a chart, with the table behind it for reading and copying; bars and rows open their images in stock. */
 export function Bars({
@@ -19,7 +19,8 @@ export function Bars({
   bars: readonly Bar[];
 }) {
   const router = useRouter();
-  const hrefOf = ({ where }: Bar) => (where === null ? null : stockAddress(collection, scope, where));
+  const hrefOf = ({ where, only = [] }: Bar) =>
+    where === null ? imagesAddress(collection, scope, only) : stockAddress(collection, scope, where);
   const total = bars.reduce((sum, { count }) => sum + count, 0);
   if (total === 0) return null;
   return (

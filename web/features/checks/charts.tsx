@@ -1,5 +1,5 @@
 "use client";
-import type { StockNumbers } from "@larder/core/checks/numbers";
+import type { StockNumbers } from "@larder/core/checks/numbers/stock-numbers";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronRight } from "lucide-react";
 import { useState, type ReactNode } from "react";
@@ -8,7 +8,7 @@ import { NumberInput } from "@/ui/number-input";
 import { Loading, Trouble } from "@/ui/states";
 import { Bars } from "./bars";
 import { scopeParameters, type CheckScope } from "./scope";
-import { DeliveryTable, HeatMaps, TogetherTable } from "./class-numbers";
+import { DeliveryTable, HeatMaps, KeypointTable, TogetherTable } from "./class-numbers";
 
 const usualLongEdge = 640;
 
@@ -84,6 +84,12 @@ export function Charts({ collection, scope }: { collection: number; scope: Check
       <>
         <TogetherTable collection={collection} scope={scope} together={numbers.together} />
         <HeatMaps collection={collection} scope={scope} maps={numbers.heatMaps} />
+        {numbers.attributes.map(({ name, bars }) => (
+          <Bars key={name} collection={collection} scope={scope} title={`Values of ${name}`} bars={bars} />
+        ))}
+        {numbers.keypoints.map((ofClass) => (
+          <KeypointTable key={ofClass.name} keypoints={ofClass} />
+        ))}
       </>
     ),
     Pictures: (
@@ -91,6 +97,21 @@ export function Charts({ collection, scope }: { collection: number; scope: Check
         <Bars collection={collection} scope={scope} title="Sizes of pictures" bars={numbers.imageSizes} />
         <Bars collection={collection} scope={scope} title="How they lie" bars={numbers.orientations} />
         <Bars collection={collection} scope={scope} title="Days they were shot" bars={numbers.days} />
+        <Bars collection={collection} scope={scope} title="Hours they were shot" bars={numbers.hours} />
+        <Bars collection={collection} scope={scope} title="Brightness, of 255" bars={numbers.brightness} />
+        <Bars
+          collection={collection}
+          scope={scope}
+          title="Contrast, as deviation of brightness"
+          bars={numbers.contrast}
+        />
+        <Bars collection={collection} scope={scope} title="Colour cast, of 255" bars={numbers.cast} />
+        <Bars
+          collection={collection}
+          scope={scope}
+          title="Sharpness, as variance of the Laplacian"
+          bars={numbers.sharpness}
+        />
       </>
     ),
     Deliveries: <DeliveryTable collection={collection} scope={scope} deliveries={numbers.deliveries} />,

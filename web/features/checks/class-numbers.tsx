@@ -1,5 +1,11 @@
 "use client";
-import { cellSelection, type DeliveryNumbers, type HeatMap, type Together } from "@larder/core/checks/numbers";
+import {
+  cellSelection,
+  type DeliveryNumbers,
+  type HeatMap,
+  type Together,
+} from "@larder/core/checks/numbers/stock-numbers";
+import type { KeypointNumbers } from "@larder/core/checks/numbers/attribute-numbers";
 import { selecting } from "@larder/core/selection/dimensions";
 import { quote } from "@larder/core/selection/tokens";
 import Link from "next/link";
@@ -179,6 +185,40 @@ export function DeliveryTable({
               {shares.map(({ name: of, share }) => (
                 <td key={of} className="px-2 text-right tabular-nums" style={tint(share)}>
                   {(100 * share).toFixed(1)}%
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** How often each keypoint of a class is visible, hidden, or not there. */
+export function KeypointTable({ keypoints: { name, keypoints } }: { keypoints: KeypointNumbers }) {
+  return (
+    <div className="overflow-x-auto" tabIndex={0} role="group" aria-label={`Keypoints of ${name}`}>
+      <table className="w-full text-[12.5px]">
+        <caption className="mb-1.5 text-left text-[13.5px] font-medium">Keypoints of {name}</caption>
+        <thead>
+          <tr>
+            {["keypoint", "visible", "hidden", "not there"].map((head) => (
+              <th key={head} scope="col" className="px-2 py-1 text-right font-normal first:text-left">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {keypoints.map(({ name: of, visible, hidden, absent }) => (
+            <tr key={of} className="border-t border-rule">
+              <th scope="row" className="px-2 py-1 text-left font-normal">
+                {of}
+              </th>
+              {[visible, hidden, absent].map((count, n) => (
+                <td key={n} className="px-2 text-right tabular-nums">
+                  {number(count)}
                 </td>
               ))}
             </tr>

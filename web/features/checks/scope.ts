@@ -24,3 +24,9 @@ export function stockAddress(collection: number, scope: CheckScope, where: strin
   const both = scope.where.trim() === "" ? where : `(${scope.where}) and (${where})`;
   return `/c/${collection}/stock?${new URLSearchParams({ where: both }).toString()}`;
 }
+
+/** Where some images are seen in stock; null where there are none, or a version is looked at. */
+export function imagesAddress(collection: number, { version }: CheckScope, ids: readonly number[]): string | null {
+  if (version || ids.length === 0) return null;
+  return `/c/${collection}/stock?${new URLSearchParams(ids.map((id) => ["only", String(id)])).toString()}`;
+}

@@ -1,9 +1,12 @@
 import { describe, expect, it } from "vitest";
-import { parseSelection } from "../selection/parse";
-import { lightStockOf } from "../snapshot/light-stock-of";
-import { smallSnapshot } from "../tests/small-snapshot";
-import { cellSelection, stockNumbers, type Bar } from "./numbers";
-import { tallyClasses } from "./tally";
+import { parseSelection } from "../../selection/parse";
+import { lightStockOf } from "../../snapshot/light-stock-of";
+import { smallSnapshot } from "../../tests/small-snapshot";
+import type { Bar } from "./bars";
+import { cellSelection, stockNumbers } from "./stock-numbers";
+import { checkedStockOf } from "../checked-stock";
+import { Learned } from "../../snapshot/learned";
+import { tallyClasses } from "../tally";
 
 const snapshot = smallSnapshot(
   ["roll", "loaf", "bun"],
@@ -94,5 +97,62 @@ describe("numbers of a stock", () => {
     expect(cellSelection(roll, 0)).toBe('has "roll" (x < 0.0833, y < 0.1111)');
     expect(cellSelection(roll, 107)).toBe('has "roll" (x >= 0.9167, y >= 0.8889)');
     for (let at = 0; at < 108; at++) parseSelection(cellSelection(roll, at));
+  });
+  it("count attributes, keypoints, hours and what pictures are like, each with its images", () => {
+    const points = (v: 0 | 1 | 2) => [
+      { x: 1, y: 1, v },
+      { x: 2, y: 2, v: 0 as const },
+    ];
+    const stock = smallSnapshot(
+      [{ name: "bun", keypoints: ["top", "foot"] }],
+      [
+        {
+          objects: [{ of: "bun", attributes: { bake: "dark" }, keypoints: points(2) }],
+          taken: Date.UTC(2026, 10, 1, 23, 59),
+        },
+        {
+          objects: [{ of: "bun", attributes: { bake: "dark" }, keypoints: points(1) }],
+          taken: Date.UTC(2026, 10, 2, 6, 0),
+        },
+        { objects: [{ of: "bun", attributes: { bake: "pale", weight: 3 } }] },
+      ],
+    );
+    const measures = new Learned();
+    measures.put(2, new Uint8Array(0), 1, { brightness: 30, contrast: 5, cast: 0, sharpness: 400, burnt: 0 });
+    const slots = Uint32Array.from([0, 1, 2]);
+    const counted = stockNumbers({ ...checkedStockOf(stock, slots, null), measures }, 640);
+    expect(counted.attributes).toEqual([
+      {
+        name: "bake",
+        bars: [
+          { label: "dark", count: 2, where: 'has any (field "bake" = "dark")' },
+          { label: "pale", count: 1, where: 'has any (field "bake" = "pale")' },
+        ],
+      },
+      { name: "weight", bars: [{ label: "3", count: 1, where: 'has any (field "weight" = "3")' }] },
+    ]);
+    for (const { bars } of counted.attributes) for (const { where } of bars) parseSelection(where ?? "");
+    expect(counted.keypoints).toEqual([
+      {
+        name: "bun",
+        keypoints: [
+          { name: "top", visible: 1, hidden: 1, absent: 0 },
+          { name: "foot", visible: 0, hidden: 0, absent: 2 },
+        ],
+      },
+    ]);
+    expect(counted.hours.filter(({ count }) => count > 0)).toEqual([
+      { label: "06", count: 1, where: null, only: [2] },
+      { label: "23", count: 1, where: null, only: [1] },
+    ]);
+    expect(filled(counted.brightness)).toEqual([["25 to 50", 1]]);
+    expect(filled(counted.sharpness)).toEqual([["300 to 1,000", 1]]);
+    expect(counted.contrast.find(({ count }) => count > 0)).toEqual({
+      label: "under 10",
+      count: 1,
+      where: null,
+      only: [2],
+    });
+    expect([numbers.brightness, numbers.hours, numbers.attributes, numbers.keypoints]).toEqual([[], [], [], []]);
   });
 });

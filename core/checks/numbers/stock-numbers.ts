@@ -1,8 +1,10 @@
 /** What is in a stock, in numbers: every bar and cell with the selection that means it. */
-import { quote } from "../selection/tokens";
-import { eachObject, type CheckedStock } from "./check";
+import { quote } from "../../selection/tokens";
+import { eachObject, type CheckedStock } from "../check";
+import { attributeNumbers, keypointNumbers, type AttributeNumbers, type KeypointNumbers } from "./attribute-numbers";
+import { between, Counts, Histogram, type Bar } from "./bars";
+import { lightNumbers, type LightNumbers } from "./light-numbers";
 
-export type Bar = { label: string; count: number; where: string | null };
 /** Which classes occur on one image: how many images hold both, by the places of the classes in `names`. */
 export type Together = { names: string[]; images: number[][] };
 /** Where objects of a class have their middles: counts over a grid of the picture, row by row. */
@@ -14,7 +16,9 @@ export type DeliveryNumbers = {
   shares: { name: string; share: number }[];
 };
 
-export type StockNumbers = {
+export type StockNumbers = LightNumbers & {
+  attributes: AttributeNumbers[];
+  keypoints: KeypointNumbers[];
   objectsAnImage: Bar[];
   /** Sides of squares as large as the objects, in pixels of the image as it is. */
   sides: Bar[];
@@ -38,43 +42,6 @@ const mostDaysShown = 31;
 const mostClassesShown = 20;
 const grid = { columns: 12, rows: 9 };
 
-/** Bars between edges, each from its lower edge to below its upper one; the first and the last are open. */
-class Histogram {
-  private readonly counts: number[];
-  constructor(private readonly edges: readonly number[]) {
-    this.counts = Array.from({ length: edges.length + 1 }, () => 0);
-  }
-  add(value: number): void {
-    let bin = 0;
-    while (bin < this.edges.length && value >= (this.edges[bin] as number)) bin++;
-    this.counts[bin] = (this.counts[bin] as number) + 1;
-  }
-  bars(label: (edge: number) => string, where: ((from: number | null, to: number | null) => string) | null): Bar[] {
-    return this.counts.map((count, bin) => {
-      const [from, to] = [this.edges[bin - 1] ?? null, this.edges[bin] ?? null];
-      const words =
-        from === null
-          ? `under ${label(to ?? 0)}`
-          : to === null
-            ? `${label(from)} and more`
-            : `${label(from)} to ${label(to)}`;
-      return { label: words, count, where: where ? where(from, to) : null };
-    });
-  }
-}
-
-/** A condition on objects between two edges. */
-const between = (field: string, value: (edge: number) => string) => (from: number | null, to: number | null) =>
-  `has any (${[from === null ? "" : `${field} >= ${value(from)}`, to === null ? "" : `${field} < ${value(to)}`].filter(Boolean).join(", ")})`;
-
-/** The most frequent of some labels, most frequent first. */
-function mostFrequent(counts: ReadonlyMap<string, number>, most: number, where: (label: string) => string): Bar[] {
-  return [...counts]
-    .sort((a, b) => b[1] - a[1] || (a[0] < b[0] ? -1 : 1))
-    .slice(0, most)
-    .map(([label, count]) => ({ label, count, where: where(label) }));
-}
-
 const counted = <K>(counts: Map<K, number>, key: K) => counts.set(key, (counts.get(key) ?? 0) + 1);
 
 /** Classes by their objects, most first, with their indexes in the snapshot. */
@@ -90,16 +57,16 @@ function classesShown({ snapshot, tallies }: CheckedStock): { name: string; inde
 function imageNumbers({ snapshot, slots }: CheckedStock) {
   const { width, height, objectCount } = snapshot;
   const objects = Array.from({ length: mostObjectsShown + 1 }, () => 0);
-  const [sizes, days] = [new Map<string, number>(), new Map<string, number>()];
+  const [sizes, days] = [new Counts(), new Counts()];
   const orientations = { upright: 0, square: 0, lying: 0 };
   for (const slot of slots) {
     const bin = Math.min(mostObjectsShown, objectCount.at(slot));
     objects[bin] = (objects[bin] as number) + 1;
     const [w, h] = [width.at(slot), height.at(slot)];
-    counted(sizes, `${w} × ${h}`);
+    sizes.add(`${w} × ${h}`, snapshot.ids.at(slot));
     orientations[w < h ? "upright" : w > h ? "lying" : "square"]++;
     const day = snapshot.days.textOf(snapshot.day.at(slot));
-    if (day !== "") counted(days, day);
+    if (day !== "") days.add(day, snapshot.ids.at(slot));
   }
   return {
     objectsAnImage: objects.map((count, n) => ({
@@ -107,7 +74,7 @@ function imageNumbers({ snapshot, slots }: CheckedStock) {
       count,
       where: n === mostObjectsShown ? `objects >= ${n}` : `objects = ${n}`,
     })),
-    imageSizes: mostFrequent(sizes, mostSizesShown, (label) => {
+    imageSizes: sizes.mostFrequent(mostSizesShown, (label) => {
       const [w, h] = label.split(" × ");
       return `width = ${w} and height = ${h}`;
     }),
@@ -116,7 +83,7 @@ function imageNumbers({ snapshot, slots }: CheckedStock) {
       { label: "square", count: orientations.square, where: "ratio = 1" },
       { label: "lying", count: orientations.lying, where: "ratio > 1" },
     ],
-    days: mostFrequent(days, mostDaysShown, (day) => `taken = ${day}`).sort((a, b) => (a.label < b.label ? -1 : 1)),
+    days: days.mostFrequent(mostDaysShown, (day) => `taken = ${day}`).sort((a, b) => (a.label < b.label ? -1 : 1)),
   };
 }
 
@@ -129,10 +96,11 @@ function objectNumbers({ snapshot, slots }: CheckedStock, longEdge: number) {
     const [w, h] = [snapshot.width.at(slot), snapshot.height.at(slot)];
     eachObject(snapshot, slot, (object) => {
       const area = snapshot.area.at(object);
-      sides.add(Math.sqrt(area));
-      seen.add((Math.sqrt(area) * longEdge) / Math.max(1, w, h));
-      shares.add(area / Math.max(1, w * h));
-      if (snapshot.boxHeight.at(object) > 0) ratios.add(snapshot.boxWidth.at(object) / snapshot.boxHeight.at(object));
+      sides.add(Math.sqrt(area), snapshot.ids.at(slot));
+      seen.add((Math.sqrt(area) * longEdge) / Math.max(1, w, h), snapshot.ids.at(slot));
+      shares.add(area / Math.max(1, w * h), snapshot.ids.at(slot));
+      if (snapshot.boxHeight.at(object) > 0)
+        ratios.add(snapshot.boxWidth.at(object) / snapshot.boxHeight.at(object), snapshot.ids.at(slot));
     });
   }
   const percent = (edge: number) => `${Number((edge * 100).toPrecision(6))}%`;
@@ -203,6 +171,9 @@ function deliveryNumbers(stock: CheckedStock): DeliveryNumbers[] {
 export function stockNumbers(stock: CheckedStock, longEdge: number): StockNumbers {
   return {
     ...imageNumbers(stock),
+    ...lightNumbers(stock),
+    attributes: attributeNumbers(stock),
+    keypoints: keypointNumbers(stock),
     ...objectNumbers(stock, longEdge),
     ...classNumbers(stock),
     longEdge,
