@@ -1,9 +1,11 @@
 /** Takes the pictures in docs/screenshots from the running demo. */
 import { settings } from "@larder/server/settings";
-import { mkdirSync } from "node:fs";
+import { mkdirSync, mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
 import path from "node:path";
 import type { Page } from "playwright-core";
 import { openBrowser } from "./browser";
+import { densePictureSize, writeDensePicture } from "./dense-picture";
 
 /** `go` may return what has to be done once the picture is taken. */
 type View = { file: string; dark?: boolean; go: (page: Page, url: string) => Promise<void | (() => Promise<void>)> };
@@ -40,6 +42,42 @@ async function withCollection(
       headers: { "content-type": "application/json" },
       body: JSON.stringify({ typedName: name }),
     }));
+}
+
+type Outline = { x: number; y: number; width: number; height: number };
+type Trays = { outlines: Outline[]; size: { width: number; height: number } };
+
+/** Opens a crowded image at the bench, of a collection that is deleted once the picture is taken. */
+const withNineTrays = (page: Page, url: string, work: (trays: Trays) => Promise<void>) =>
+  withCollection(url, "Nine trays", async (id) => {
+    const archive = path.join(mkdtempSync(path.join(tmpdir(), "larder-shots-")), "nine_trays.zip");
+    await writeDensePicture(archive);
+    await page.goto(`${url}/c/${id}/deliveries`);
+    await page.getByLabel("Files to take in").setInputFiles(archive);
+    await page.getByRole("button", { name: /^Take in/ }).click();
+    await page.getByRole("link", { name: "1 in stock" }).waitFor();
+    const [image] = (await (await fetch(`${url}/api/collections/${id}/stock/ids?start=0&limit=1`)).json()) as number[];
+    type Opened = { labels: { objects: { shape: { parts?: number[][][] } }[] } };
+    const { labels } = (await (await fetch(`${url}/api/collections/${id}/bench/${image}`)).json()) as Opened;
+    const outlines = labels.objects.map(({ shape }): Outline => {
+      const ring = shape.parts?.[0]?.[0] ?? [];
+      const axis = (from: 0 | 1) => ring.filter((_, at) => at % 2 === from);
+      const [x, y] = [Math.min(...axis(0)), Math.min(...axis(1))];
+      return { x, y, width: Math.max(...axis(0)) - x, height: Math.max(...axis(1)) - y };
+    });
+    await page.goto(`${url}/c/${id}/bench/${image}`);
+    await page.getByRole("list", { name: "Objects" }).getByRole("button").nth(4).waitFor();
+    await work({ outlines, size: densePictureSize });
+  });
+
+/** Where places of the picture at the bench lie on the screen. */
+async function placesOn(page: Page, size: { width: number; height: number }) {
+  const frame = await page.getByRole("application").locator("img").boundingBox();
+  if (!frame) throw new Error("there is no picture");
+  return (x: number, y: number): [number, number] => [
+    frame.x + (x * frame.width) / size.width,
+    frame.y + (y * frame.height) / size.height,
+  ];
 }
 
 const racks = "Cooling racks";
@@ -134,50 +172,46 @@ const views: View[] = [
   },
   {
     file: "bench.png",
-    go: async (page, url) => {
-      const id = await collectionId(url, racks);
-      const where = encodeURIComponent("has pretzel and has tart");
-      const [image] = (await (
-        await fetch(`${url}/api/collections/${id}/stock/ids?where=${where}&start=1&limit=1`)
-      ).json()) as number[];
-      await page.goto(`${url}/c/${id}/bench/${image}`);
-      await page.getByRole("list", { name: "Objects" }).getByRole("button", { name: /^tart/ }).first().click();
-      await page.getByRole("application").hover();
-    },
+    go: (page, url) =>
+      withNineTrays(page, url, async () => {
+        // A box is being drawn.
+        await page.keyboard.press("2");
+        const at = await placesOn(page, { width: 1, height: 1 });
+        await page.mouse.move(...at(0.42, 0.4));
+        await page.mouse.down();
+        await page.mouse.move(...at(0.55, 0.52), { steps: 4 });
+      }),
   },
   {
     file: "bench-propose.png",
-    go: async (page, url) => {
-      const id = await collectionId(url, racks);
-      const where = encodeURIComponent("has loaf and has tart");
-      const [image] = (await (
-        await fetch(`${url}/api/collections/${id}/stock/ids?where=${where}&start=0&limit=1`)
-      ).json()) as number[];
-      type Opened = { labels: { objects: { shape: { kind: string; parts?: number[][][] } }[] } };
-      const { labels } = (await (await fetch(`${url}/api/collections/${id}/bench/${image}`)).json()) as Opened;
-      const outlines = labels.objects.map(({ shape }) => shape.parts?.[0]?.[0] ?? []);
-      const size = (ring: number[]) =>
-        Math.max(...ring.filter((_, n) => n % 2 === 0)) - Math.min(...ring.filter((_, n) => n % 2 === 0));
-      const thing = outlines.filter((ring) => ring.length > 0).sort((a, b) => size(b) - size(a))[0] ?? [];
-      await page.goto(`${url}/c/${id}/bench/${image}`);
-      const frame = await page.getByRole("application").locator("img").boundingBox();
-      if (!frame) throw new Error("there is no picture");
-      const width = await page
-        .getByRole("application")
-        .locator("img")
-        .evaluate((element) => element.clientWidth);
-      const scale = frame.width / width;
-      const edge = (axis: 0 | 1, far: boolean) => {
-        const values = thing.filter((_, n) => n % 2 === axis);
-        return (axis === 0 ? frame.x : frame.y) + scale * (far ? Math.max(...values) + 6 : Math.min(...values) - 6);
-      };
-      await page.keyboard.press(";");
-      await page.mouse.move(edge(0, false), edge(1, false));
-      await page.mouse.down();
-      await page.mouse.move(edge(0, true), edge(1, true), { steps: 4 });
-      await page.mouse.up();
-      await page.getByText("Click what belongs to it").waitFor();
-    },
+    go: (page, url) =>
+      withNineTrays(page, url, async ({ outlines, size }) => {
+        const middle = await placesOn(page, size);
+        await page.mouse.move(...middle(size.width / 2, size.height / 2));
+        for (let n = 0; n < 4; n++) await page.mouse.wheel(0, -120);
+        const at = await placesOn(page, size);
+        const inMiddle = outlines.filter(
+          ({ x, y, width, height }) =>
+            x > size.width / 3 &&
+            y > size.height / 3 &&
+            x + width < (2 * size.width) / 3 &&
+            y + height < (2 * size.height) / 3,
+        );
+        const [first, second] = inMiddle.sort((a, b) => b.width * b.height - a.width * a.height);
+        const around = async ({ x, y, width, height }: Outline) => {
+          await page.keyboard.press(";");
+          await page.mouse.move(...at(x - 4, y - 4));
+          await page.mouse.down();
+          await page.mouse.move(...at(x + width + 4, y + height + 4), { steps: 4 });
+          await page.mouse.up();
+          await page.getByText("Click what belongs to it").waitFor();
+        };
+        if (!first || !second) throw new Error("the tray in the middle holds too little");
+        await around(first);
+        await page.keyboard.press("Shift+Enter");
+        await page.getByText("Click what belongs to it").waitFor({ state: "detached" });
+        await around(second);
+      }),
   },
   { file: "classes.png", go: station("classes") },
   { file: "checks.png", go: station("checks") },

@@ -32,13 +32,17 @@ describe("nearest neighbours", () => {
     );
   });
 
-  it("are nearly all found where only some groups are looked at", () => {
-    // Eight groups of 600 that are spread about as many places.
+  it.each([
+    ["eight groups of 600", 8, 200, 30],
+    ["three hundred groups of 16, spread so that they run into each other", 300, 255, 200],
+  ])("are nearly all found among many: %s", (_, groups, apart, away) => {
     let state = 7;
     const random = () => (state = (Math.imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 32;
-    const centres = Array.from({ length: 8 }, () => Array.from({ length: 24 }, () => random() * 200));
+    const centres = Array.from({ length: groups }, () => Array.from({ length: 24 }, () => random() * apart));
     const rows = Array.from({ length: 4800 }, (_, n) =>
-      (centres[n % 8] as number[]).map((value) => Math.min(255, Math.round(value + random() * 30))),
+      (centres[n % groups] as number[]).map((value) =>
+        Math.min(255, Math.max(0, Math.round(value + (random() - 0.5) * away))),
+      ),
     );
     const { bytes, places } = features(rows);
     const [sample, k] = [60, 5];
@@ -46,15 +50,13 @@ describe("nearest neighbours", () => {
     let [hits, all] = [0, 0];
     for (let n = 0; n < sample; n++) {
       const item = n * 80;
-      const distances = rows.map((row, other) => ({
-        other,
-        away: other === item ? Infinity : row.reduce((sum, value, m) => sum + (value - (rows[item]?.[m] ?? 0)) ** 2, 0),
-      }));
-      distances.sort((a, b) => a.away - b.away);
-      const wanted = new Set(distances.slice(0, k).map(({ other }) => other));
-      for (const other of found.subarray(item * k, item * k + k)) if (wanted.has(other)) hits++;
+      const away = rows.map((row) => row.reduce((sum, value, m) => sum + (value - (rows[item]?.[m] ?? 0)) ** 2, 0));
+      away[item] = Infinity;
+      // Those at the same distance are as good as each other.
+      const farthest = [...away].sort((a, b) => a - b)[k - 1] as number;
+      for (const other of found.subarray(item * k, item * k + k)) if ((away[other] ?? Infinity) <= farthest) hits++;
       all += k;
     }
-    expect(hits / all).toBeGreaterThan(0.9);
+    expect(hits / all).toBeGreaterThanOrEqual(0.98);
   });
 });
