@@ -35,13 +35,19 @@ async function withCollection(
       body: JSON.stringify({ name }),
     })
   ).json()) as { id: number };
-  await work(id);
-  return async () =>
+  const remove = async () =>
     void (await fetch(`${url}/api/collections/${id}`, {
       method: "DELETE",
       headers: { "content-type": "application/json" },
       body: JSON.stringify({ typedName: name }),
     }));
+  try {
+    await work(id);
+  } catch (error) {
+    await remove();
+    throw error;
+  }
+  return remove;
 }
 
 type Outline = { x: number; y: number; width: number; height: number };
@@ -188,7 +194,8 @@ const views: View[] = [
       withNineTrays(page, url, async ({ outlines, size }) => {
         const middle = await placesOn(page, size);
         await page.mouse.move(...middle(size.width / 2, size.height / 2));
-        for (let n = 0; n < 4; n++) await page.mouse.wheel(0, -120);
+        for (let n = 0; n < 2; n++) await page.mouse.wheel(0, -120);
+        await page.keyboard.type("lf");
         const at = await placesOn(page, size);
         const inMiddle = outlines.filter(
           ({ x, y, width, height }) =>

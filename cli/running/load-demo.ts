@@ -40,6 +40,7 @@ const rackPlan = planSchema.parse({
     ],
   },
   pack: { formats: ["yolo", "coco"] },
+  gates: { "object-duplicate": 0, "box-tiny": 5 },
 });
 const tartless = planSchema.parse({
   relabel: { leaveOut: ["tart"], rename: { Croissant: "croissant" } },

@@ -307,7 +307,7 @@ function OpenBench({
               />
               <span
                 ref={pointerWords}
-                className="pointer-events-none absolute bottom-1 left-3 font-mono text-[11px] whitespace-pre text-dim-ink-2"
+                className="pointer-events-none absolute bottom-1 left-2 rounded bg-dim/80 px-1 font-mono text-[11px] whitespace-pre text-dim-ink"
               />
               {proposal || proposing ? (
                 <ProposalBar
