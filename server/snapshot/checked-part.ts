@@ -114,10 +114,11 @@ type Latest = { findings: ShownFinding[]; isWhole: boolean };
 
 /** Questions about what is found, and about what there is in numbers. */
 export const checkQuestions = {
-  /** What all checks find, without all that proves it. */
-  stocktake: (base: Snapshot, question: StocktakeQuestion): ShownFinding[] => {
+  /** What all checks find, without all that proves it; `isWhole` where what objects look like was compared, too. */
+  stocktake: (base: Snapshot, question: StocktakeQuestion): Latest => {
     const { snapshot, findings } = stocktake(base, question);
-    return findings.map((finding) => described(base, snapshot, question, finding));
+    const isWhole = base.objectClass.length <= mostComparedObjects;
+    return { findings: findings.map((finding) => described(base, snapshot, question, finding)), isWhole };
   },
   /**
    * The same without waiting long, for numbers: `isWhole` where what objects look like was looked at, too, for all to be

@@ -20,7 +20,8 @@ export type Dismissal = {
   at: Date;
 };
 
-export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[] };
+/** `isWhole`: false where there are too many objects for what they look like to be compared. */
+export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[]; isWhole: boolean };
 
 const wholeStock: Scope = { where: "" };
 
@@ -77,9 +78,9 @@ export async function stocktakeOf(collection: number, scope: Scope): Promise<Sto
     ask("stocktake", collection, question),
     isAll(scope) ? deliveredFindings(collection) : [],
   ]);
-  const all = [...found.map(asEntry), ...delivered].sort(worstFirst);
+  const all = [...found.findings.map(asEntry), ...delivered].sort(worstFirst);
   const dismissed = dismissals
     .filter(({ key, imageId, mark }) => imageId !== null || all.some((one) => one.key === key && one.mark === mark))
     .map(({ id, key, imageId: image, reason, actor, at }) => ({ id, key, image, reason, actor, at }));
-  return { findings: withoutDismissed(all, dismissals), dismissed };
+  return { findings: withoutDismissed(all, dismissals), dismissed, isWhole: found.isWhole };
 }

@@ -92,6 +92,11 @@ export function Checks({ collection }: { collection: number }) {
         aside={findings.length > 0 ? `${loud} to look at, ${findings.length - loud} to know` : undefined}
       />
       <ScopeLine collection={collection} scope={scope} onWhole={() => void setWhere(null)} />
+      {data.isWhole ? null : (
+        <p className="mx-5 mb-3 text-ink-2">
+          There are too many objects for what they look like to be compared: wrong labels are not looked for.
+        </p>
+      )}
       {findings.length === 0 ? (
         <Empty title="Nothing stands out">
           Findings of deliveries and the balance of splits and classes appear here.

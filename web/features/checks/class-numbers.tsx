@@ -10,6 +10,7 @@ import { selecting } from "@larder/core/selection/dimensions";
 import { quote } from "@larder/core/selection/tokens";
 import Link from "next/link";
 import { useState } from "react";
+import { MiddleText } from "@/ui/middle-text";
 import { number } from "@/ui/words";
 import { stockAddress, type CheckScope } from "./scope";
 
@@ -53,8 +54,8 @@ export function TogetherTable({
           <tr>
             <td />
             {names.map((name) => (
-              <th key={name} scope="col" className="max-w-24 truncate px-2 py-1 text-right font-normal" title={name}>
-                {name}
+              <th key={name} scope="col" className="max-w-24 px-2 py-1 text-right font-normal">
+                <MiddleText text={name} />
               </th>
             ))}
           </tr>
@@ -62,8 +63,8 @@ export function TogetherTable({
         <tbody>
           {names.map((name, a) => (
             <tr key={name}>
-              <th scope="row" className="max-w-40 truncate pr-3 text-left font-normal" title={name}>
-                {name}
+              <th scope="row" className="max-w-40 pr-3 text-left font-normal">
+                <MiddleText text={name} />
               </th>
               {names.map((other, b) => {
                 const count = images[a]?.[b] ?? 0;
@@ -157,13 +158,8 @@ export function DeliveryTable({
         <thead>
           <tr>
             {["delivery", "images", "objects", ...names].map((name) => (
-              <th
-                key={name}
-                scope="col"
-                className="max-w-24 truncate px-2 py-1 text-right font-normal first:text-left"
-                title={name}
-              >
-                {name}
+              <th key={name} scope="col" className="max-w-24 px-2 py-1 text-right font-normal first:text-left">
+                <MiddleText text={name} />
               </th>
             ))}
           </tr>

@@ -1,13 +1,19 @@
 "use client";
 import type { ClassRow } from "@larder/server/services/classes";
+import { useState } from "react";
+import { Button } from "@/ui/button";
 import { classFill } from "@/ui/colours";
 import { SplitMark } from "@/ui/marks";
+import { MiddleText } from "@/ui/middle-text";
 import { count, number } from "@/ui/words";
 
+/** As many classes are listed until somebody wants all of them. */
+const mostListed = 24;
 const splits = ["train", "val", "test", "none"] as const;
 
 /** How each split is made up of classes: one bar a split, so that an odd one stands out. */
 export function SplitBalance({ classes }: { classes: ClassRow[] }) {
+  const [isAll, setIsAll] = useState(false);
   const rows = splits
     .map((split) => ({ split, total: classes.reduce((sum, row) => sum + row.bySplit[split], 0) }))
     .filter((row) => row.total > 0);
@@ -41,18 +47,23 @@ export function SplitBalance({ classes }: { classes: ClassRow[] }) {
         ))}
       </ul>
       <ul className="mt-4 grid grid-cols-2 gap-x-4 gap-y-1">
-        {classes.map((row) => (
-          <li key={row.id} className="flex items-center gap-2 truncate">
+        {(isAll ? classes : classes.slice(0, mostListed)).map((row) => (
+          <li key={row.id} className="flex min-w-0 items-center gap-2">
             <span
               className="size-2.5 shrink-0 rounded-[2px]"
               style={{ background: classFill(row.colour) }}
               aria-hidden="true"
             />
-            <span className="truncate">{row.name}</span>
+            <MiddleText text={row.name} />
             <span className="ml-auto text-ink-2">{number(row.objects)}</span>
           </li>
         ))}
       </ul>
+      {classes.length > mostListed && !isAll ? (
+        <Button small look="quiet" className="mt-2" onClick={() => setIsAll(true)}>
+          {count(classes.length - mostListed, "more class", "more classes")}
+        </Button>
+      ) : null}
     </section>
   );
 }
