@@ -5,6 +5,7 @@ export const checkCodes = [
   "object-duplicate",
   "classes-on-one-place",
   "probably-mislabeled",
+  "image-probably-mislabeled",
   "object-unlike-class",
   "box-tiny",
   "box-whole-picture",

@@ -17,13 +17,13 @@ import { copiesAcrossSplits, copiesWithinSplit } from "./findings/copies";
 import { boxOutside, boxTiny, boxWholePicture, outlineSparse } from "./findings/geometry";
 import { keypointOutsideBox, keypointsSwapped } from "./findings/keypoints";
 import { pictureBlurred, pictureBurntOut, pictureDark } from "./findings/light";
-import { probablyMislabeled, unlikeItsClass } from "./findings/looks";
+import { imageProbablyMislabeled, probablyMislabeled, unlikeItsClass } from "./findings/looks";
 import { attributeMisfits, attributeMissing, classesExclude, classSimilar } from "./findings/names";
 import { classesOnOnePlace, objectDuplicate } from "./findings/overlaps";
 import { sizeUnlikeRest, turnedByCamera } from "./findings/pictures";
 
 /** Those that compare what objects look like: they need features, and take longest. */
-export const looksChecks: readonly Check[] = [probablyMislabeled, unlikeItsClass];
+export const looksChecks: readonly Check[] = [probablyMislabeled, imageProbablyMislabeled, unlikeItsClass];
 
 /** Those that need what is learned of pictures in the background. */
 export const learnedChecks: readonly Check[] = [...looksChecks, pictureBlurred, pictureDark, pictureBurntOut];

@@ -67,7 +67,7 @@ export class Learned {
   }
 
   /** Where the features of the image in a slot begin; -1 where it has none. */
-  private imagePlace(snapshot: Snapshot, slot: number): number {
+  imagePlace(snapshot: Snapshot, slot: number): number {
     return this.rows.get(snapshot.ids.at(slot))?.start ?? -1;
   }
 

@@ -27,8 +27,16 @@ export type StocktakeQuestion = CheckedPart & {
   exempt: readonly { code: string; image: number; changed: number }[];
 };
 
-/** So many objects are compared with each other while somebody waits; beyond, what they look like is left out. */
-export const mostComparedObjects = 10_000;
+/** So many objects and images are compared with each other while somebody waits; beyond, looks are left out. */
+const mostCompared = 10_000;
+
+/** Whether what objects and images with a class look like is compared while somebody waits. */
+export function canCompare({ objectClass, classSet, length }: Snapshot): boolean {
+  let things = objectClass.length;
+  for (let slot = 0; slot < length; slot++) if (classSet.at(slot) > 0) things++;
+  return things <= mostCompared;
+}
+
 /** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
 const mostCountedObjects = 100_000;
 type Taken = { key: string; findings: StockFinding[]; snapshot: Snapshot };
@@ -70,7 +78,7 @@ function stocktake(
   kind: "whole" | "withoutLooks" = "whole",
 ): Pick<Taken, "findings" | "snapshot"> {
   const { thresholds, exempt, ...part } = question;
-  const isCompared = kind === "whole" && snapshot.objectClass.length <= mostComparedObjects;
+  const isCompared = kind === "whole" && canCompare(snapshot);
   const learned = isCompared ? snapshot.learned : null;
   const known = kind === "whole" ? snapshot.learned : null;
   const key = JSON.stringify([snapshot.revision, known?.upTo ?? null, question]);
@@ -117,7 +125,7 @@ export const checkQuestions = {
   /** What all checks find, without all that proves it; `isWhole` where what objects look like was compared, too. */
   stocktake: (base: Snapshot, question: StocktakeQuestion): Latest => {
     const { snapshot, findings } = stocktake(base, question);
-    const isWhole = base.objectClass.length <= mostComparedObjects;
+    const isWhole = canCompare(base);
     return { findings: findings.map((finding) => described(base, snapshot, question, finding)), isWhole };
   },
   /**
@@ -147,7 +155,7 @@ export const checkQuestions = {
   /** The gates of a plan on what it leaves of the stock; `isWhole` where none had to be left out. */
   gates: (base: Snapshot, question: StocktakeQuestion): { results: GateResult[]; isWhole: boolean } => {
     const gates = question.plan?.plan.gates ?? {};
-    const isLooked = base.objectClass.length <= mostComparedObjects;
+    const isLooked = canCompare(base);
     const checks = gatedChecks(gates).filter((check) => isLooked || !looksChecks.includes(check));
     const stock = { ...checkedPart(base, question), learned: isLooked ? base.learned : null };
     const findings = takeStock(stock, question.thresholds, exemptSlots(base, question.exempt), checks);

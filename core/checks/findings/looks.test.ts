@@ -4,6 +4,7 @@ import { Learned } from "../../snapshot/learned";
 import type { Snapshot } from "../../snapshot/snapshot";
 import { smallSnapshot } from "../../tests/small-snapshot";
 import { takeStock } from "../stocktake";
+import { checkedStockOf } from "../checked-stock";
 import { tallyClasses } from "../tally";
 import { lightStockOf } from "../../snapshot/light-stock-of";
 import { doubtfulLabels } from "./looks";
@@ -45,5 +46,25 @@ describe("labels that do not fit the looks", () => {
     expect(wrong?.proofs).toEqual([{ slot: 3, objects: [3] }]);
     const unlike = takeStock(stock).find(({ code }) => code === "object-unlike-class");
     expect(unlike?.proofs).toEqual([expect.objectContaining({ slot: 3, objects: [3] })]);
+  });
+  it("are found of whole images, too, where each has one class", () => {
+    const images = smallSnapshot(
+      ["day", "night", "tray"],
+      classes.map((name, n) => ({ classes: n === 27 ? ["day", "night"] : [name === "roll" ? "day" : "night"] })),
+    );
+    const learned = new Learned();
+    looks.forEach((look, n) => learned.put(n + 1, new Uint8Array(featureLength).fill(look), n + 1));
+    const slots = Uint32Array.from(classes, (_, slot) => slot);
+    const findings = takeStock(checkedStockOf(images, slots, learned));
+    const [wrong, ...others] = findings.filter(({ code }) => code === "image-probably-mislabeled");
+    expect(others).toEqual([]);
+    expect(wrong).toMatchObject({
+      sentence: "1 image of day looks like night.",
+      mends: [{ label: "Make it night", request: { do: "set-classes", classes: [2] } }],
+      proofs: [{ slot: 3, objects: [] }],
+    });
+    expect(takeStock(checkedStockOf(images, slots, null)).map(({ code }) => code)).not.toContain(
+      "image-probably-mislabeled",
+    );
   });
 });

@@ -1,36 +1,28 @@
 /** Labels that do not fit what the pictures look like, by the features of intake. */
 import { nearestNeighbours } from "../../learning/nearest";
-import { objectsIn, plural, type Check, type CheckedStock, type Proof } from "../check";
+import type { Snapshot } from "../../snapshot/snapshot";
+import { eachObject, imagesAsProofs, objectsIn, plural, type Check, type CheckedStock, type Proof } from "../check";
 
 /** So many neighbours are asked for their class. */
 const neighbours = 10;
 /** A class of fewer objects has no neighbours of its own to speak for it. */
 const fewest = 8;
 
-/** An object with how sure it is that its label is wrong, 0 … 1. */
+/** An object, or an image where there is none, with how sure it is that its label is wrong, 0 … 1. */
 export type Doubt = { slot: number; object: number; likely: number; sure: number };
 
+/** What has one label: where its features begin, and the index of its class. */
+type Labeled = { slot: number; object: number; place: number; index: number };
+
 /**
- * Objects whose nearest neighbours have another class, those that are surest first. Each object is left out of those it is
- * judged by (leave-one-out cross-validated nearest neighbours: Wilson, IEEE Trans. SMC 2, 1972; how sure, as in
- * confident learning: Northcutt, Jiang & Chuang, JAIR 70, 2021, the share of neighbours of the likely class beyond what
- * that class has among the neighbours of its own objects on average).
+ * Those whose nearest neighbours have another class, those that are surest first. Each is left out of those it is judged by
+ * (leave-one-out cross-validated nearest neighbours: Wilson, IEEE Trans. SMC 2, 1972; how sure, as in confident learning:
+ * Northcutt, Jiang & Chuang, JAIR 70, 2021, the share of neighbours of the likely class beyond what that class has among
+ * the neighbours of its own on average).
  */
-export function doubtfulLabels({ snapshot, slots, learned }: CheckedStock): Doubt[] {
-  if (!learned) return [];
-  const { bytes, objects } = learned.objectFeatures(snapshot);
-  const known: { slot: number; object: number; place: number; index: number }[] = [];
+function doubtsAmong(bytes: Uint8Array, known: readonly Labeled[]): Doubt[] {
   const sizes = new Map<number, number>();
-  for (const slot of slots) {
-    const first = snapshot.firstObject.at(slot);
-    for (let object = first; object < first + snapshot.objectCount.at(slot); object++) {
-      const place = objects[object] as number;
-      if (place < 0) continue;
-      const index = snapshot.objectClass.at(object);
-      known.push({ slot, object, place, index });
-      sizes.set(index, (sizes.get(index) ?? 0) + 1);
-    }
-  }
+  for (const { index } of known) sizes.set(index, (sizes.get(index) ?? 0) + 1);
   const judged = known.filter(({ index }) => (sizes.get(index) ?? 0) >= fewest);
   const near = nearestNeighbours(
     bytes,
@@ -71,6 +63,32 @@ export function doubtfulLabels({ snapshot, slots, learned }: CheckedStock): Doub
     .sort((a, b) => b.sure - a.sure || a.object - b.object);
 }
 
+/** Objects that look as if they were of another class. */
+export function doubtfulLabels({ snapshot, slots, learned }: CheckedStock): Doubt[] {
+  if (!learned) return [];
+  const { bytes, objects } = learned.objectFeatures(snapshot);
+  const known: Labeled[] = [];
+  for (const slot of slots)
+    eachObject(snapshot, slot, (object) => {
+      const place = objects[object] as number;
+      if (place >= 0) known.push({ slot, object, place, index: snapshot.objectClass.at(object) });
+    });
+  return doubtsAmong(bytes, known);
+}
+
+/** Images of one image-level class that look as if they were of another one. */
+export function doubtfulImages({ snapshot, slots, learned }: CheckedStock): Doubt[] {
+  if (!learned) return [];
+  const known = Array.from(slots).flatMap((slot): Labeled[] => {
+    const set = snapshot.classSet.at(slot);
+    const [only, ...others] = set === 0 ? [] : snapshot.classesIn(set);
+    const place = learned.imagePlace(snapshot, slot);
+    if (only === undefined || others.length > 0 || place < 0) return [];
+    return [{ slot, object: slot, place, index: snapshot.classIndex(only) }];
+  });
+  return doubtsAmong(learned.objectFeatures(snapshot).bytes, known);
+}
+
 function asProofs(doubts: readonly Doubt[]): Proof[] {
   const bySlot = new Map<number, number[]>();
   for (const { slot, object } of doubts) bySlot.set(slot, [...(bySlot.get(slot) ?? []), object]);
@@ -88,19 +106,9 @@ export const probablyMislabeled: Check = {
   *find(stock, percent) {
     const { snapshot } = stock;
     const doubts = doubtfulLabels(stock).filter(({ sure }) => 100 * sure >= percent);
-    const names = new Map(snapshot.classes.map(({ id, name }) => [snapshot.classIndex(id), name]));
-    // One finding a pair of classes, so that one press mends it.
-    const pairs = new Map<string, Doubt[]>();
-    for (const doubt of doubts) {
-      const key = `${snapshot.objectClass.at(doubt.object)} ${doubt.likely}`;
-      pairs.set(key, [...(pairs.get(key) ?? []), doubt]);
-    }
-    for (const [key, group] of pairs) {
-      const [from, to] = key.split(" ").map((index) => names.get(Number(index))) as [string?, string?];
+    for (const { from, to, into, group } of pairsOf(snapshot, doubts, (object) => snapshot.objectClass.at(object))) {
       const proofs = asProofs(group);
       const count = objectsIn(proofs);
-      const into = snapshot.classIds[group[0]?.likely as number];
-      if (from === undefined || to === undefined || into === undefined) continue;
       yield {
         subject: `${from} ${to}`,
         sentence: `${plural(count, `${from} looks`, `${from} look`)} like ${to}.`,
@@ -110,6 +118,43 @@ export const probablyMislabeled: Check = {
     }
   },
 };
+
+export const imageProbablyMislabeled: Check = {
+  code: "image-probably-mislabeled",
+  severity: "warning",
+  counts: "images",
+  means: `Images of one image-level class whose ${neighbours} nearest neighbours have another one, found as for objects. Classes of fewer than ${fewest} images are not judged.`,
+  threshold: { unit: "% sure", usual: 70, least: 10, most: 100, step: 5 },
+  *find(stock, percent) {
+    const { snapshot } = stock;
+    const doubts = doubtfulImages(stock).filter(({ sure }) => 100 * sure >= percent);
+    const classOf = (slot: number) => snapshot.classIndex(snapshot.classesIn(snapshot.classSet.at(slot))[0] ?? 0);
+    for (const { from, to, into, group } of pairsOf(snapshot, doubts, classOf))
+      yield {
+        subject: `${from} ${to}`,
+        sentence: `${plural(group.length, `image of ${from} looks`, `images of ${from} look`)} like ${to}.`,
+        ...{ count: group.length, proofs: imagesAsProofs(group.map(({ slot }) => slot)), where: null },
+        mends: [{ label: `Make it ${to}`, request: { do: "set-classes", classes: [into] } }],
+      };
+  },
+};
+
+type Pair = { from: string; to: string; into: number; group: Doubt[] };
+
+/** One finding a pair of classes, so that one press mends it; `classOf` gives the index of what a doubt is about. */
+function pairsOf(snapshot: Snapshot, doubts: readonly Doubt[], classOf: (object: number) => number): Pair[] {
+  const names = new Map(snapshot.classes.map(({ id, name }) => [snapshot.classIndex(id), name]));
+  const pairs = new Map<string, Pair>();
+  for (const doubt of doubts) {
+    const [index, { likely }] = [classOf(doubt.object), doubt];
+    const [from, to, into] = [names.get(index), names.get(likely), snapshot.classIds[likely]];
+    if (from === undefined || to === undefined || into === undefined) continue;
+    const pair = pairs.get(`${index} ${likely}`) ?? { from, to, into, group: [] };
+    pairs.set(`${index} ${likely}`, pair);
+    pair.group.push(doubt);
+  }
+  return [...pairs.values()];
+}
 
 /** How much nearer another class's centre has to be before it is said, in hundredths of the feature's range. */
 export const unlikeItsClass: Check = {

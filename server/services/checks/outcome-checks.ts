@@ -9,7 +9,7 @@ import { describeFinding } from "@larder/core/checks/shown-finding";
 import { outcomeOf } from "@larder/core/snapshot/outcome";
 import type { SlottedStock } from "@larder/core/snapshot/plan-input";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { exemptSlots, mostComparedObjects } from "../../snapshot/checked-part";
+import { canCompare, exemptSlots } from "../../snapshot/checked-part";
 import { deliveredFindings } from "./delivered-findings";
 import { refuseClosed } from "./gates";
 import { settledIn } from "./scope";
@@ -18,7 +18,7 @@ import { withoutDismissed } from "./stocktake";
 
 /** Whether checks look at what objects look like: where that takes long, only where a gate goes by it. */
 export const needsLooks = (snapshot: Snapshot, { gates }: Plan): boolean =>
-  snapshot.objectClass.length <= mostComparedObjects || gatedChecks(gates).some((check) => looksChecks.includes(check));
+  canCompare(snapshot) || gatedChecks(gates).some((check) => looksChecks.includes(check));
 
 /**
  * What is found in a plan's outcome and in what was delivered, a sentence each, worst first. Throws a Failure where a gate
