@@ -56,7 +56,52 @@ export type Check = {
   means: string;
   threshold: Threshold | null;
   find: (stock: CheckedStock, threshold: number) => Iterable<Found>;
+  /** Where each image is judged by itself: how. Such checks judge anew only what changed. */
+  local?: LocalJudgement;
 };
+
+/** What an image is judged by: nothing but itself, what classes declare, and the threshold. */
+export type LocalJudgement = {
+  /** Says of an image which of its objects are meant, none where it is the image itself; null where it is fine. */
+  judge: (snapshot: Snapshot, threshold: number) => (slot: number) => readonly number[] | null;
+  /** What is found, of all images that are meant; ascending. */
+  conclude: (proofs: readonly Proof[], threshold: number) => Omit<Found, "subject" | "proofs" | "where">;
+};
+
+/** A check that judges each image by itself. */
+export function localCheck({ judge, conclude, ...check }: Omit<Check, "find" | "local"> & LocalJudgement): Check {
+  return {
+    ...check,
+    local: { judge, conclude },
+    find({ snapshot, slots }, threshold) {
+      const judged = judge(snapshot, threshold);
+      const proofs: Proof[] = [];
+      for (const slot of slots) {
+        const objects = judged(slot);
+        if (objects) proofs.push({ slot, objects });
+      }
+      return concluded(proofs, conclude, threshold);
+    },
+  };
+}
+
+/** What a local check finds of the images that are meant. */
+export const concluded = (
+  proofs: readonly Proof[],
+  conclude: LocalJudgement["conclude"],
+  threshold: number,
+): Found[] => (proofs.length > 0 ? [{ ...{ subject: "", where: null, proofs }, ...conclude(proofs, threshold) }] : []);
+
+/** Judges an image by its objects, each by itself: those that fulfil a condition are meant. */
+export const judgeObjects =
+  (snapshot: Snapshot, isMeant: (object: number, slot: number) => boolean) =>
+  (slot: number): number[] | null => {
+    let objects: number[] | null = null;
+    const first = snapshot.firstObject.at(slot);
+    const last = first + snapshot.objectCount.at(slot);
+    for (let object = first; object < last; object++) if (isMeant(object, slot)) (objects ??= []).push(object);
+    return objects;
+  };
 
 export const plural = (n: number, one: string, many: string): string =>
   `${n.toLocaleString("en-US")} ${n === 1 ? one : many}`;

@@ -1,5 +1,4 @@
 import type { Learned } from "../snapshot/learned";
-import { lightStockOf } from "../snapshot/light-stock-of";
 import type { Snapshot } from "../snapshot/snapshot";
 import type { CheckedStock } from "./check";
 import { tallyClasses } from "./tally";
@@ -11,6 +10,5 @@ export function checkedStockOf(
   learned: Learned | null,
   measures = learned,
 ): CheckedStock {
-  const names = snapshot.classes.map(({ name }) => name);
-  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot, slots), names), learned, measures };
+  return { snapshot, slots, tallies: tallyClasses(snapshot, slots), learned, measures };
 }

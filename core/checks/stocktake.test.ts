@@ -1,7 +1,6 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, it } from "vitest";
-import { lightStockOf } from "../snapshot/light-stock-of";
 import { Learned } from "../snapshot/learned";
 import type { Snapshot } from "../snapshot/snapshot";
 import { blankImage, smallSnapshot, type SmallImage } from "../tests/small-snapshot";
@@ -12,8 +11,7 @@ import { tallyClasses } from "./tally";
 
 function checked(snapshot: Snapshot): CheckedStock {
   const slots = Uint32Array.from({ length: snapshot.length }, (_, slot) => slot);
-  const names = snapshot.classes.map(({ name }) => name);
-  return { snapshot, slots, tallies: tallyClasses(lightStockOf(snapshot), names), learned: null };
+  return { snapshot, slots, tallies: tallyClasses(snapshot, slots), learned: null };
 }
 const found = (snapshot: Snapshot, code: string, set: Thresholds = {}): StockFinding[] =>
   takeStock(checked(snapshot), set).filter((finding) => finding.code === code);

@@ -1,7 +1,8 @@
 /** A full run of all checks over a stock: what is found, worst first. */
 import { worstFirst, type Severity } from "../model/finding";
-import type { Check, CheckedStock, Mend, Proof } from "./check";
+import type { Check, CheckedStock, Found, Mend, Proof } from "./check";
 import type { CheckCode } from "./codes";
+import type { Judgements } from "./judgements";
 import {
   classesUneven,
   classInOneDelivery,
@@ -73,28 +74,33 @@ export function thresholdOf({ code, threshold }: Check, set: Thresholds): number
 
 /**
  * All that checks find in a stock, worst first. `exempt`: by a check's code the images it is to say nothing of; `checks`:
- * those that are asked, all where it is left out.
+ * those that are asked, all where it is left out; `judgements`: what was judged before, where the stock is all of a
+ * snapshot's.
  */
 export function takeStock(
   stock: CheckedStock,
   set: Thresholds = {},
   exempt: ReadonlyMap<string, ReadonlySet<number>> = new Map(),
   checks: readonly Check[] = allChecks,
+  judgements: Judgements | null = null,
 ): StockFinding[] {
   if (stock.slots.length === 0) return [];
+  judgements?.catchUp();
   return checks
     .flatMap((check) => {
       const threshold = thresholdOf(check, set);
-      const without = exempt.get(check.code);
-      const slots = without && without.size > 0 ? stock.slots.filter((slot) => !without.has(slot)) : stock.slots;
-      return Array.from(
-        check.find({ ...stock, slots }, threshold),
-        ({ subject, mends = [], ...found }): StockFinding => ({
-          key: subject === "" ? check.code : `${check.code} ${subject}`,
-          ...{ code: check.code, severity: check.severity, threshold: check.threshold ? threshold : null },
-          ...{ mends, ...found },
-        }),
-      );
+      const without = exempt.get(check.code) ?? new Set();
+      const found = (): Iterable<Found> => {
+        const { local } = check;
+        if (judgements && local) return judgements.find({ ...check, local }, threshold, (slot) => without.has(slot));
+        const slots = without.size > 0 ? stock.slots.filter((slot) => !without.has(slot)) : stock.slots;
+        return check.find({ ...stock, slots }, threshold);
+      };
+      return Array.from(found(), ({ subject, mends = [], ...rest }): StockFinding => ({
+        key: subject === "" ? check.code : `${check.code} ${subject}`,
+        ...{ code: check.code, severity: check.severity, threshold: check.threshold ? threshold : null },
+        ...{ mends, ...rest },
+      }));
     })
     .sort(worstFirst);
 }

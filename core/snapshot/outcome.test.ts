@@ -4,7 +4,6 @@ import { tallyClasses } from "../checks/tally";
 import { runFlow } from "../plans/flow";
 import { planSchema, type Plan } from "../plans/plan";
 import { smallSnapshot } from "../tests/small-snapshot";
-import { lightStockOf } from "./light-stock-of";
 import { outcomeOf, type Outcome } from "./outcome";
 import { planInput, slottedStock } from "./plan-input";
 import type { Snapshot } from "./snapshot";
@@ -120,10 +119,7 @@ describe("the outcome of a plan", () => {
         const snapshot = smallSnapshot(names, states as typeof list);
         const plan = planSchema.parse({ relabel: relabels, split: { stand: "none", ratio: { train: 1, val: 1 } } });
         const { outcome, bands } = run(snapshot, plan);
-        const tallies = tallyClasses(
-          lightStockOf(outcome.snapshot, outcome.slots),
-          outcome.snapshot.classes.map(({ name }) => name),
-        );
+        const tallies = tallyClasses(outcome.snapshot, outcome.slots);
         for (const split of ["train", "val"] as const)
           expect(
             Object.fromEntries(

@@ -135,6 +135,9 @@ export class Snapshot {
   /** Names of attributes that classes or images may carry. */
   declaredAttributes: readonly string[] = [];
 
+  /** Slots of images that were put in since somebody began to keep them; null where nobody does. */
+  touched: Set<number> | null = null;
+
   /** Loaded when something is first asked that needs it. */
   learned: Learned | null = null;
 
@@ -230,6 +233,7 @@ export class Snapshot {
     const there = this.slots.get(image.id);
     const slot = there ?? this.appendSlot(image.id);
     this.leaveObjects(slot);
+    this.touched?.add(slot);
     this.delivery.set(slot, this.deliveryIndex(image.delivery));
     this.split.set(slot, image.split === null ? 0 : splitNames.indexOf(image.split) + 1);
     this.state.set(slot, labelStates.indexOf(image.state));

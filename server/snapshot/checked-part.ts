@@ -1,7 +1,8 @@
 /** What checks look at: the stock or a part of it, what a plan leaves of it, a version. */
-import type { CheckedStock } from "@larder/core/checks/check";
+import type { CheckedStock, Mend } from "@larder/core/checks/check";
 import { checkedStockOf } from "@larder/core/checks/checked-stock";
 import { stockNumbers, type StockNumbers } from "@larder/core/checks/numbers/stock-numbers";
+import { Judgements } from "@larder/core/checks/judgements";
 import { gatedChecks, gateResults, type GateResult } from "@larder/core/checks/gates";
 import { describeFinding, shownProofs, type ShownFinding, type ShownProof } from "@larder/core/checks/shown-finding";
 import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
@@ -46,20 +47,11 @@ const isStock = ({ selection, plan, version }: CheckedPart) => selection === nul
 
 /** The images that are looked at, without what they look like. */
 function checkedPart(base: Snapshot, { selection, plan, version }: CheckedPart): CheckedStock {
-  const { slotted, tallies } = derived(base);
-  if (selection === null && plan === null && version === null)
-    return {
-      snapshot: base,
-      slots: Uint32Array.from(slotted.slots).sort(),
-      tallies,
-      learned: null,
-      measures: base.learned,
-    };
   const { snapshot, slots } = version
     ? versionStock(base, version)
     : plan
-      ? outcomeOf(base, slotted, flowOf(base, plan))
-      : { snapshot: base, slots: Uint32Array.from(slotted.slots).sort() };
+      ? outcomeOf(base, derived(base).slotted, flowOf(base, plan))
+      : { snapshot: base, slots: presentSlots(base) };
   const measures = version ? (base.learned?.under(versionStock(base, version).ids) ?? null) : base.learned;
   if (selection === null) return checkedStockOf(snapshot, slots, null, measures);
   const fails = failures(snapshot, selection);
@@ -69,6 +61,22 @@ function checkedPart(base: Snapshot, { selection, plan, version }: CheckedPart):
     null,
     measures,
   );
+}
+
+/** Slots of the images in stock, ascending. */
+function presentSlots({ present, length }: Snapshot): Uint32Array {
+  const slots = new Uint32Array(length);
+  let count = 0;
+  for (let slot = 0; slot < length; slot++) if (present.at(slot) === 1) slots[count++] = slot;
+  return slots.subarray(0, count);
+}
+
+/** What was judged of each image of a snapshot. */
+const judgementsOf = new WeakMap<Snapshot, Judgements>();
+function judgementsFor(snapshot: Snapshot): Judgements {
+  const known = judgementsOf.get(snapshot) ?? new Judgements(snapshot);
+  judgementsOf.set(snapshot, known);
+  return known;
 }
 
 /** All that is found in it, worked out once for as long as nothing changes. */
@@ -94,6 +102,8 @@ function stocktake(
     },
     thresholds,
     part.version ? new Map() : exemptSlots(snapshot, exempt),
+    allChecks,
+    isStock(part) ? judgementsFor(snapshot) : null,
   );
   const made = { key, snapshot: stock.snapshot, findings: part.plan ? findings.map(withoutMoves) : findings };
   takenOf.set(snapshot, { ...taken, [place]: made });
@@ -110,11 +120,19 @@ export function exemptSlots(snapshot: Snapshot, exempt: StocktakeQuestion["exemp
   return slots;
 }
 
+/** The classes that a mend gives. */
+function classesIn(mend: Mend): readonly number[] {
+  if ("into" in mend) return [mend.into];
+  if (!("request" in mend)) return [];
+  const { request } = mend;
+  return request.do === "merge" ? [request.from, request.into] : request.do === "set-classes" ? request.classes : [];
+}
+
 /** A plan deals splits itself and makes classes that stock does not have: what mends those is the plan. */
 const withoutMoves = (finding: StockFinding): StockFinding => ({
   ...finding,
   mends: finding.mends.filter(
-    (mend) => !("request" in mend && mend.request.do === "move") && !("into" in mend && mend.into < 0),
+    (mend) => !("request" in mend && mend.request.do === "move") && classesIn(mend).every((id) => id > 0),
   ),
 });
 

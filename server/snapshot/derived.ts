@@ -22,12 +22,11 @@ export function derived(snapshot: Snapshot): Derived {
   const known = derivedOf.get(snapshot);
   if (known?.revision === snapshot.revision) return known;
   const slotted = slottedStock(snapshot);
-  const names = snapshot.classes.map(({ name }) => name);
   const anew: Derived = {
     revision: snapshot.revision,
     slotted,
     results: new Map(),
-    tallies: tallyClasses(slotted.stock, names),
+    tallies: tallyClasses(snapshot, slotted.slots),
     sights: null,
   };
   derivedOf.set(snapshot, anew);

@@ -1,7 +1,7 @@
 /** Classes and splits by numbers: what is rare, missing, uneven or left over. */
 import { splitNames } from "../../model/item";
 import { selecting } from "../../selection/dimensions";
-import { imagesAsProofs, plural, type Check, type CheckedStock, type Found, type Proof } from "../check";
+import { eachObject, imagesAsProofs, plural, type Check, type CheckedStock, type Found, type Proof } from "../check";
 
 /** The images that hold a class, as objects of it or as a whole. */
 function holding({ snapshot, slots }: CheckedStock, name: string): Proof[] {
@@ -107,6 +107,23 @@ export const classesUneven: Check = {
 /** A class that fewer images hold than this may be in one delivery by chance. */
 const fewImages = 5;
 
+/** By the index of a class the only delivery that has it, by its index; null where several have. */
+function onlyDeliveries({ snapshot, slots }: CheckedStock): Map<number, number | null> {
+  const only = new Map<number, number | null>();
+  for (const slot of slots) {
+    const delivery = snapshot.delivery.at(slot);
+    const take = (index: number) => {
+      const known = only.get(index);
+      if (known === undefined) only.set(index, delivery);
+      else if (known !== null && known !== delivery) only.set(index, null);
+    };
+    eachObject(snapshot, slot, (object) => take(snapshot.objectClass.at(object)));
+    const set = snapshot.classSet.at(slot);
+    if (set > 0) for (const id of snapshot.classesIn(set)) take(snapshot.classIndex(id));
+  }
+  return only;
+}
+
 export const classInOneDelivery: Check = {
   code: "class-one-delivery",
   severity: "info",
@@ -116,12 +133,12 @@ export const classInOneDelivery: Check = {
   *find(stock) {
     const { snapshot, slots } = stock;
     if (new Set(Array.from(slots, (slot) => snapshot.delivery.at(slot))).size < 2) return;
+    const onlyOnes = onlyDeliveries(stock);
+    const ids = new Map(snapshot.classes.map(({ id, name }) => [name, id]));
     for (const { name, images } of used(stock)) {
-      if (images < fewImages) continue;
+      const only = onlyOnes.get(snapshot.classIndex(ids.get(name) ?? 0)) ?? null;
+      if (images < fewImages || only === null) continue;
       const proofs = holding(stock, name);
-      const from = new Set(proofs.map(({ slot }) => snapshot.delivery.at(slot)));
-      const [only] = from;
-      if (from.size !== 1 || only === undefined) continue;
       const delivery = snapshot.deliveries.find(({ id }) => id === snapshot.deliveryIds[only])?.name ?? "one delivery";
       const sentence = `All ${plural(images, "image", "images")} with ${name} came with ${delivery}.`;
       yield { subject: name, sentence, count: images, proofs, where: selecting({ class: [name] }) };

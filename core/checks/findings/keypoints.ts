@@ -2,24 +2,23 @@
 import { pairsOf, type KeypointPair } from "../../model/keypoint-pairs";
 import type { Keypoint } from "../../model/shape";
 import type { Snapshot } from "../../snapshot/snapshot";
-import { objectsIn, plural, proofsWhere, type Check, type CheckedStock } from "../check";
+import { judgeObjects, localCheck, objectsIn, plural, proofsWhere, type Check, type CheckedStock } from "../check";
 
 /** Half a pixel beyond the border comes of rounding. */
 const roundingPixels = 0.5;
 
 const keypointsOf = (snapshot: Snapshot, object: number) => snapshot.keypoints.get(snapshot.objectId.at(object));
 
-export const keypointOutsideBox: Check = {
+export const keypointOutsideBox = localCheck({
   code: "keypoint-outside-box",
   severity: "warning",
   counts: "objects",
   means: "Objects with a keypoint that is there and lies beyond their box by more than so much of its longer side.",
   threshold: { unit: "% of the side", usual: 5, least: 0, most: 100, step: 1 },
-  *find(stock, percent) {
-    const { snapshot } = stock;
-    if (snapshot.keypoints.size === 0) return;
+  judge: (snapshot, percent) => {
     const { x, y, boxWidth, boxHeight } = snapshot;
-    const proofs = proofsWhere(stock, (at) => {
+    if (snapshot.keypoints.size === 0) return () => null;
+    return judgeObjects(snapshot, (at) => {
       const points = keypointsOf(snapshot, at);
       if (!points) return false;
       const slack = roundingPixels + (percent / 100) * Math.max(boxWidth.at(at), boxHeight.at(at));
@@ -32,11 +31,16 @@ export const keypointOutsideBox: Check = {
             point.y > y.at(at) + boxHeight.at(at) + slack),
       );
     });
-    const count = objectsIn(proofs);
-    const sentence = `${plural(count, "object has a keypoint outside of its box", "objects have keypoints outside of their boxes")}.`;
-    if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
   },
-};
+  conclude: (proofs) => {
+    const count = objectsIn(proofs);
+    const words = [
+      "object has a keypoint outside of its box",
+      "objects have keypoints outside of their boxes",
+    ] as const;
+    return { sentence: `${plural(count, ...words)}.`, count };
+  },
+});
 
 /** Fewer objects than this show no usual order. */
 const fewest = 10;

@@ -6,7 +6,6 @@ import { smallSnapshot } from "../../tests/small-snapshot";
 import { takeStock } from "../stocktake";
 import { checkedStockOf } from "../checked-stock";
 import { tallyClasses } from "../tally";
-import { lightStockOf } from "../../snapshot/light-stock-of";
 import { doubtfulLabels } from "./looks";
 
 /** One object an image, each with features of one byte. */
@@ -34,7 +33,10 @@ describe("labels that do not fit the looks", () => {
   const stock = {
     ...{ snapshot, learned: learnedOf(snapshot, looks) },
     slots: Uint32Array.from(classes, (_, slot) => slot),
-    tallies: tallyClasses(lightStockOf(snapshot), ["roll", "tart"]),
+    tallies: tallyClasses(
+      snapshot,
+      Uint32Array.from(classes, (_, slot) => slot),
+    ),
   };
   it("are found where the neighbours have another class, and only there", () => {
     expect(doubtfulLabels(stock)).toEqual([{ slot: 3, object: 3, likely: snapshot.classIndex(2), sure: 1 }]);

@@ -4,7 +4,8 @@ import { ownEntry } from "../../model/own-entry";
 import type { Snapshot } from "../../snapshot/snapshot";
 import { lookAlikes } from "../../relabel/look-alike";
 import { selecting } from "../../selection/dimensions";
-import { objectsIn, plural, proofsWhere, type Check } from "../check";
+import type { AttributeValue } from "../../model/item";
+import { judgeObjects, localCheck, objectsIn, plural, type Check } from "../check";
 
 export const classSimilar: Check = {
   code: "class-similar",
@@ -39,73 +40,74 @@ const schemasByClass = (snapshot: Snapshot): Map<number, readonly AttributeSchem
     ),
   );
 
-export const attributeMissing: Check = {
+/** Judges objects by their attributes and what their classes declare. */
+function judgeAttributes(
+  snapshot: Snapshot,
+  isMeant: (schemas: readonly AttributeSchema[], attributes: Record<string, AttributeValue>) => boolean,
+) {
+  const schemas = schemasByClass(snapshot);
+  if (schemas.size === 0) return () => null;
+  return judgeObjects(snapshot, (object) => {
+    const ofClass = schemas.get(snapshot.objectClass.at(object));
+    return ofClass !== undefined && isMeant(ofClass, snapshot.attributesIn(snapshot.attributes.at(object)));
+  });
+}
+
+export const attributeMissing = localCheck({
   code: "attribute-missing",
   severity: "warning",
   counts: "objects",
   means: "Objects without an attribute that their class requires and that has no usual value.",
   threshold: null,
-  *find(stock) {
-    const { snapshot } = stock;
-    const schemas = schemasByClass(snapshot);
-    if (schemas.size === 0) return;
-    const proofs = proofsWhere(stock, (object) => {
-      const ofClass = schemas.get(snapshot.objectClass.at(object));
-      return (
-        ofClass !== undefined &&
-        missingAttributes(ofClass, snapshot.attributesIn(snapshot.attributes.at(object))).length > 0
-      );
-    });
+  judge: (snapshot) =>
+    judgeAttributes(snapshot, (schemas, attributes) => missingAttributes(schemas, attributes).length > 0),
+  conclude: (proofs) => {
     const count = objectsIn(proofs);
-    const sentence = `${plural(count, "object lacks", "objects lack")} an attribute that its class requires.`;
-    if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
+    return {
+      sentence: `${plural(count, "object lacks", "objects lack")} an attribute that its class requires.`,
+      count,
+    };
   },
-};
+});
 
-export const attributeMisfits: Check = {
+export const attributeMisfits = localCheck({
   code: "attribute-misfit",
   severity: "warning",
   counts: "objects",
   means:
     "Objects with an attribute that does not read as what their class declares it to be: a number, yes or no, one of some values.",
   threshold: null,
-  *find(stock) {
-    const { snapshot } = stock;
-    const schemas = schemasByClass(snapshot);
-    if (schemas.size === 0) return;
-    const proofs = proofsWhere(stock, (object) => {
-      const attributes = snapshot.attributesIn(snapshot.attributes.at(object));
-      return (schemas.get(snapshot.objectClass.at(object)) ?? []).some((schema) => {
+  judge: (snapshot) =>
+    judgeAttributes(snapshot, (schemas, attributes) =>
+      schemas.some((schema) => {
         const value = ownEntry(attributes, schema.name);
         return value !== null && attributeMisfit(schema, value) !== null;
-      });
-    });
+      }),
+    ),
+  conclude: (proofs) => {
     const count = objectsIn(proofs);
     const sentence = `${plural(count, "object has", "objects have")} an attribute that is not what the class declares.`;
-    if (count > 0) yield { subject: "", sentence, ...{ count, proofs, where: null } };
+    return { sentence, count };
   },
-};
+});
 
-export const classesExclude: Check = {
+export const classesExclude = localCheck({
   code: "image-classes-exclude",
   severity: "warning",
   counts: "images",
   means: "Images with two image-level classes that stand under the same parent: siblings usually exclude each other.",
   threshold: null,
-  *find({ snapshot, slots }) {
+  judge: (snapshot) => {
     const parents = new Map(snapshot.classes.map(({ id, parent }) => [id, parent ?? null]));
-    const isTorn = (slot: number) => {
+    return (slot) => {
       const set = snapshot.classSet.at(slot);
-      if (set === 0) return false;
+      if (set === 0) return null;
       const over = snapshot.classesIn(set).flatMap((id) => parents.get(id) ?? []);
-      return new Set(over).size < over.length;
+      return new Set(over).size < over.length ? [] : null;
     };
-    const torn = slots.filter(isTorn);
-    const sentence = `${plural(torn.length, "image has", "images have")} two classes that exclude each other.`;
-    if (torn.length > 0)
-      yield {
-        ...{ subject: "", sentence, count: torn.length, where: null },
-        proofs: Array.from(torn, (slot) => ({ slot, objects: [] })),
-      };
   },
-};
+  conclude: ({ length }) => ({
+    sentence: `${plural(length, "image has", "images have")} two classes that exclude each other.`,
+    count: length,
+  }),
+});

@@ -1,6 +1,6 @@
 /** Objects of one image that lie on each other, by intersection over union of their boxes. */
 import type { Snapshot } from "../../snapshot/snapshot";
-import { objectsIn, plural, type Check, type CheckedStock, type Proof } from "../check";
+import { localCheck, objectsIn, plural } from "../check";
 
 /** Intersection over union of the boxes of two objects, 0 … 1. */
 function overlapOf({ x, y, boxWidth, boxHeight }: Snapshot, a: number, b: number): number {
@@ -30,52 +30,44 @@ export function overlappingPairs(snapshot: Snapshot, slot: number, least: number
   return pairs;
 }
 
-/** Images with such pairs of one class, or of two; of each pair what was drawn later. */
-function pairsOf({ snapshot, slots }: CheckedStock, least: number, ofOneClass: boolean): Proof[] {
-  return Array.from(slots).flatMap((slot) => {
-    if (snapshot.objectCount.at(slot) < 2) return [];
-    const pairs = overlappingPairs(snapshot, slot, least).filter(
-      ([a, b]) => (snapshot.objectClass.at(a) === snapshot.objectClass.at(b)) === ofOneClass,
-    );
-    return pairs.length > 0 ? [{ slot, objects: [...new Set(pairs.map(([, later]) => later))] }] : [];
-  });
-}
+/** Judges an image by such pairs of one class, or of two; of each pair what was drawn later is meant. */
+const judgePairs = (snapshot: Snapshot, least: number, ofOneClass: boolean) => (slot: number) => {
+  if (snapshot.objectCount.at(slot) < 2) return null;
+  const pairs = overlappingPairs(snapshot, slot, least).filter(
+    ([a, b]) => (snapshot.objectClass.at(a) === snapshot.objectClass.at(b)) === ofOneClass,
+  );
+  return pairs.length > 0 ? [...new Set(pairs.map(([, later]) => later))] : null;
+};
 
-export const objectDuplicate: Check = {
+export const objectDuplicate = localCheck({
   code: "object-duplicate",
   severity: "warning",
   counts: "objects",
   means:
     "Objects of one class on one image whose boxes overlap so much that they are one thing, drawn twice (intersection over union).",
   threshold: { unit: "% overlap", usual: 90, least: 50, most: 100, step: 1 },
-  *find(stock, percent) {
-    const proofs = pairsOf(stock, percent / 100, true);
+  judge: (snapshot, percent) => judgePairs(snapshot, percent / 100, true),
+  conclude: (proofs) => {
     const count = objectsIn(proofs);
-    if (count > 0)
-      yield {
-        subject: "",
-        sentence: `${plural(count, "object was", "objects were")} drawn twice.`,
-        ...{ count, proofs, where: null },
-        mends: [{ label: "Remove the later ones", removes: "objects" }],
-      };
+    return {
+      sentence: `${plural(count, "object was", "objects were")} drawn twice.`,
+      count,
+      mends: [{ label: "Remove the later ones", removes: "objects" }],
+    };
   },
-};
+});
 
-export const classesOnOnePlace: Check = {
+export const classesOnOnePlace = localCheck({
   code: "classes-on-one-place",
   severity: "warning",
   counts: "objects",
   means:
     "Objects of different classes on one image whose boxes are nearly the same (intersection over union): one thing under two names.",
   threshold: { unit: "% overlap", usual: 85, least: 50, most: 100, step: 1 },
-  *find(stock, percent) {
-    const proofs = pairsOf(stock, percent / 100, false);
+  judge: (snapshot, percent) => judgePairs(snapshot, percent / 100, false),
+  conclude: (proofs) => {
     const count = objectsIn(proofs);
-    if (count > 0)
-      yield {
-        subject: "",
-        sentence: `${plural(count, "object lies", "objects lie")} on the place of an object of another class.`,
-        ...{ count, proofs, where: null },
-      };
+    const sentence = `${plural(count, "object lies", "objects lie")} on the place of an object of another class.`;
+    return { sentence, count };
   },
-};
+});

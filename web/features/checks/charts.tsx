@@ -4,6 +4,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronRight } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { api } from "@/features/live/api";
+import { usePlans } from "@/features/live/queries";
 import { NumberInput } from "@/ui/number-input";
 import { Loading, Trouble } from "@/ui/states";
 import { Bars } from "./bars";
@@ -47,7 +48,12 @@ const groups = ["Objects", "Classes", "Pictures", "Deliveries"] as const;
 /** What is in the stock, in four folded groups of charts; they are counted once one is opened. */
 export function Charts({ collection, scope }: { collection: number; scope: CheckScope }) {
   const [open, setOpen] = useState<(typeof groups)[number] | null>(null);
-  const [longEdge, setLongEdge] = useState(usualLongEdge);
+  const { data: plans } = usePlans(collection);
+  const [chosenEdge, setChosenEdge] = useState<number | null>(null);
+  // A plan is looked at as its own resize leaves the pictures.
+  const resize = plans?.find(({ id }) => id === scope.plan)?.body.prepare.resize;
+  const planned = resize ? (resize.mode === "longest" ? resize.width : Math.max(resize.width, resize.height)) : null;
+  const longEdge = chosenEdge ?? planned ?? usualLongEdge;
   const { data, error } = useQuery({
     queryKey: ["check-numbers", collection, scope, longEdge],
     enabled: open !== null,
@@ -71,7 +77,14 @@ export function Charts({ collection, scope }: { collection: number; scope: Check
         <div>
           <label className="mb-2 flex items-center gap-2 text-ink-2">
             As a trainer sees them, with a longer edge of
-            <NumberInput value={longEdge} min={16} max={16_384} step={32} onChange={setLongEdge} className="h-8 w-24" />
+            <NumberInput
+              value={longEdge}
+              min={16}
+              max={16_384}
+              step={32}
+              onChange={setChosenEdge}
+              className="h-8 w-24"
+            />
             pixels
           </label>
           <Bars collection={collection} scope={scope} title="Sides after that resize" bars={numbers.seenSides} />
