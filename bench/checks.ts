@@ -56,7 +56,9 @@ async function benchTimes(images: number, objectsEach: number): Promise<void> {
   console.log(
     `  ${images.toLocaleString("en-US")} images, ${(images * objectsEach).toLocaleString("en-US")} objects: all but looks ${seconds(took)} (aim: 3 s),`,
   );
-  console.log(`    after one image changed ${Math.round(changed)} ms (aim: 300 ms), numbers ${seconds(counted)}`);
+  console.log(
+    `    after one image changed ${Math.round(changed)} ms (aim: 300 ms), numbers ${seconds(counted)}, memory resident with all of it ${Math.round(process.memoryUsage().rss / 2 ** 20)} MB (aim: 1,024)`,
+  );
 }
 
 async function benchNearCopies(images: number): Promise<void> {

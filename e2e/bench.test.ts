@@ -25,6 +25,10 @@ const surface = () => page.getByRole("application");
 /** Within half a pixel. */
 const near = (value: number): unknown => expect.closeTo(value, 0);
 
+/** How many pixels a mask covers. */
+const maskPixels = (shape: PlacedShape | undefined) =>
+  (shape?.["counts"] as number[]).filter((_, n) => n % 2 === 1).reduce((sum, run) => sum + run, 0);
+
 describe("the bench", () => {
   it("draws a box, a turned box, an outline and a line with the mouse, each saved at once", async () => {
     const image = images[0] as number;
@@ -106,16 +110,14 @@ describe("the bench", () => {
     };
     await pen([at(60, 60), at(140, 60), at(140, 140), at(60, 140), at(60, 60)]);
     await expect.poll(() => shapes(image)).toHaveLength(1);
-    const pixels = (shape: PlacedShape | undefined) =>
-      (shape?.["counts"] as number[]).filter((_, n) => n % 2 === 1).reduce((sum, run) => sum + run, 0);
-    const frame = pixels((await shapes(image))[0]);
+    const frame = maskPixels((await shapes(image))[0]);
     await page.keyboard.press("-");
     await page.mouse.click(...at(100, 100));
     // The brush is 24 pixels wide: what it left open is a square of 80 less 24.
-    await expect.poll(async () => pixels((await shapes(image))[0]) - frame).toBe(56 * 56);
+    await expect.poll(async () => maskPixels((await shapes(image))[0]) - frame).toBe(56 * 56);
     await page.keyboard.press("9");
     await drag(at(100, 100), at(101, 100));
-    await expect.poll(async () => pixels((await shapes(image))[0]) - frame).toBeLessThan(56 * 56 - 400);
+    await expect.poll(async () => maskPixels((await shapes(image))[0]) - frame).toBeLessThan(56 * 56 - 400);
     await page.getByRole("button", { name: "Change it" }).click();
     await page.getByRole("menuitem", { name: "Make it another kind of shape" }).click();
     await page
@@ -172,6 +174,15 @@ describe("the bench", () => {
       width: near(60),
       height: near(40),
     });
+    // A mask by a finger: 40 pixels long and 24 wide, with round ends.
+    await page.keyboard.press("8");
+    await touch("touchStart", at(150, 50));
+    await touch("touchMove", at(170, 50));
+    await touch("touchMove", at(190, 50));
+    await touch("touchEnd");
+    await expect.poll(async () => (await shapes(image)).map(({ kind }) => kind)).toEqual(["box", "mask"]);
+    const area = maskPixels((await shapes(image))[1]);
+    expect(Math.abs(area - (40 * 24 + Math.PI * 12 ** 2))).toBeLessThan(60);
     const before = await surface().locator("img").boundingBox();
     await touch("touchStart", at(100, 100), at(140, 100));
     await touch("touchMove", at(80, 100), at(160, 100));
@@ -179,7 +190,7 @@ describe("the bench", () => {
     await expect
       .poll(async () => ((await surface().locator("img").boundingBox())?.width ?? 0) / (before?.width ?? 1))
       .toBeGreaterThan(1.8);
-    expect(await shapes(image)).toHaveLength(1);
+    expect(await shapes(image)).toHaveLength(2);
   });
 
   it("proposes the outline of a thing in a box, mends it by what is said, and follows its edge", async () => {
