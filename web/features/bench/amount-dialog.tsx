@@ -66,7 +66,15 @@ export function AmountDialog({
       >
         <label className="flex items-center gap-2">
           {label}
-          <NumberInput value={value} min={least} max={most} step={step} onChange={setValue} className="h-8 w-24" />
+          <NumberInput
+            autoFocus
+            value={value}
+            min={least}
+            max={most}
+            step={step}
+            onChange={setValue}
+            className="h-8 w-24"
+          />
           {unit}
         </label>
         <div className="mt-4 flex justify-end gap-2">
