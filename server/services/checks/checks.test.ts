@@ -1,5 +1,4 @@
 /** A stocktake over its life: found, mended, undone, dismissed, found again, with thresholds and its history. */
-import type { Step } from "@larder/core/labels/step";
 import { v7 as uuidV7 } from "uuid";
 import { afterAll, beforeAll, beforeEach, expect, it } from "vitest";
 import { untilEnded } from "../../jobs/wait";
@@ -12,9 +11,9 @@ import {
   wholeStock,
   zipBytes,
 } from "../../tests/bakery";
+import { drawBoxes } from "../../tests/draw-boxes";
 import { localActor } from "../actor";
 import { act, undoAct, type ActOutcome } from "../acts";
-import { benchImage } from "../bench";
 import { dismissFinding, recallDismissal } from "./dismissals";
 import { pastStocktakes } from "./history";
 import { mendFinding, proofsOf } from "./mend";
@@ -22,9 +21,7 @@ import { numbersOf } from "./numbers";
 import type { CheckEntry } from "./check-entry";
 import { checksOf } from "./stocktake";
 import { setThreshold } from "./thresholds";
-import { classTable } from "../classes";
 import { createCollection, line } from "../collections";
-import { sendSteps } from "../send-steps";
 import { matchingIds } from "../stock";
 
 let stop: () => void;
@@ -40,15 +37,7 @@ beforeEach(async () => {
   images = await matchingIds(localActor, collection, wholeStock);
 });
 
-async function draw(image: number, boxes: readonly (readonly [number, number, number, number])[]): Promise<void> {
-  const [one] = await classTable(localActor, collection);
-  const { revision } = await benchImage(localActor, collection, image);
-  const steps = boxes.map(([x, y, width, height]): Step => ({
-    do: "add-object",
-    object: { uid: uuidV7(), class: one?.id ?? 0, order: 9, shape: { kind: "box", x, y, width, height } },
-  }));
-  await sendSteps(localActor, collection, [{ image, revision, steps }]);
-}
+const draw = (image: number, boxes: Parameters<typeof drawBoxes>[2]) => drawBoxes(collection, image, boxes);
 const find = async (code: string): Promise<CheckEntry | undefined> =>
   (await checksOf(localActor, collection)).findings.find((finding) => finding.code === code);
 const done = async (outcome: Promise<ActOutcome>) => {

@@ -1,5 +1,4 @@
 /** Gates of plans, and the stocktake of what a plan leaves and of what was frozen. */
-import type { Step } from "@larder/core/labels/step";
 import { planSchema } from "@larder/core/plans/plan";
 import { eq } from "drizzle-orm";
 import { v7 as uuidV7 } from "uuid";
@@ -16,12 +15,11 @@ import {
   wholeStock,
   zipBytes,
 } from "../../tests/bakery";
+import { drawBoxes } from "../../tests/draw-boxes";
 import { localActor } from "../actor";
-import { benchImage } from "../bench";
 import { classTable } from "../classes";
 import { createCollection } from "../collections";
 import { createPlan, savePlan } from "../plans";
-import { sendSteps } from "../send-steps";
 import { matchingIds } from "../stock";
 import { startBuild } from "../versions";
 import { planGates } from "./gates";
@@ -41,15 +39,6 @@ beforeAll(async () => {
 });
 afterAll(() => stop());
 
-async function drawTiny(image: number): Promise<void> {
-  const [one] = await classTable(localActor, collection);
-  const { revision } = await benchImage(localActor, collection, image);
-  const step: Step = {
-    do: "add-object",
-    object: { uid: uuidV7(), class: one?.id ?? 0, order: 9, shape: { kind: "box", x: 5, y: 5, width: 2, height: 9 } },
-  };
-  await sendSteps(localActor, collection, [{ image, revision, steps: [step] }]);
-}
 const plan = (gates: Record<string, number>, more: object = {}) =>
   planSchema.parse({ gates, split: { ratio: { train: 1, val: 1 } }, pack: { formats: ["coco"] }, ...more });
 const codesOf = async (scope: { plan?: number; version?: number; where?: string }) =>
@@ -64,7 +53,7 @@ it("keep a version from being built, before and while it is built, until what th
   // Begun while it is open, closed by the time that a worker gets to it.
   stop();
   const begun = await startBuild(localActor, { planId: id });
-  await drawTiny(images[0] as number);
+  await drawBoxes(collection, images[0] as number, [[5, 5, 2, 9]]);
   stop = await startWorker();
   await untilEnded(begun.job);
   const [failed] = await db().select().from(versions).where(eq(versions.id, begun.id));
