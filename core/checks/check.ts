@@ -73,15 +73,8 @@ export function localCheck({ judge, conclude, ...check }: Omit<Check, "find" | "
   return {
     ...check,
     local: { judge, conclude },
-    find({ snapshot, slots }, threshold) {
-      const judged = judge(snapshot, threshold);
-      const proofs: Proof[] = [];
-      for (const slot of slots) {
-        const objects = judged(slot);
-        if (objects) proofs.push({ slot, objects });
-      }
-      return concluded(proofs, conclude, threshold);
-    },
+    find: ({ snapshot, slots }, threshold) =>
+      concluded(proofsOf(slots, judge(snapshot, threshold)), conclude, threshold),
   };
 }
 
@@ -113,17 +106,14 @@ export function eachObject(snapshot: Snapshot, slot: number, take: (object: numb
   for (let object = first; object < last; object++) take(object);
 }
 
-/** The images on which some objects fulfil a condition, each with those objects. */
-export function proofsWhere(
-  { snapshot, slots }: CheckedStock,
-  isMeant: (object: number, slot: number) => boolean,
-): Proof[] {
+/** Half a pixel beyond a border comes of rounding. */
+export const roundingPixels = 0.5;
+
+/** The images that are meant, each with the objects that it is about. */
+export function proofsOf(slots: Uint32Array, judge: (slot: number) => readonly number[] | null): Proof[] {
   const proofs: Proof[] = [];
   for (const slot of slots) {
-    let objects: number[] | null = null;
-    eachObject(snapshot, slot, (object) => {
-      if (isMeant(object, slot)) (objects ??= []).push(object);
-    });
+    const objects = judge(slot);
     if (objects) proofs.push({ slot, objects });
   }
   return proofs;

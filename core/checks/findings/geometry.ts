@@ -1,8 +1,5 @@
 /** Objects by their boxes alone. Boxes and areas are in pixels of the image. */
-import { judgeObjects, localCheck, objectsIn, plural, type LocalJudgement } from "../check";
-
-/** Half a pixel beyond the border comes of rounding. */
-const roundingPixels = 0.5;
+import { judgeObjects, localCheck, objectsIn, plural, roundingPixels, type LocalJudgement } from "../check";
 
 /** What is said of objects that are meant, with their removal as the mend. */
 const conclude =

@@ -2,10 +2,17 @@
 import { pairsOf, type KeypointPair } from "../../model/keypoint-pairs";
 import type { Keypoint } from "../../model/shape";
 import type { Snapshot } from "../../snapshot/snapshot";
-import { judgeObjects, localCheck, objectsIn, plural, proofsWhere, type Check, type CheckedStock } from "../check";
-
-/** Half a pixel beyond the border comes of rounding. */
-const roundingPixels = 0.5;
+import {
+  eachObject,
+  judgeObjects,
+  localCheck,
+  objectsIn,
+  plural,
+  proofsOf,
+  roundingPixels,
+  type Check,
+  type CheckedStock,
+} from "../check";
 
 const keypointsOf = (snapshot: Snapshot, object: number) => snapshot.keypoints.get(snapshot.objectId.at(object));
 
@@ -63,15 +70,14 @@ function ordersByClass({ snapshot, slots }: CheckedStock): Map<number, Map<numbe
   const pairs = new Map(snapshot.classes.map((one) => [snapshot.classIndex(one.id), pairsOf(one)]));
   const orders = new Map<number, Map<number, number>>();
   for (const slot of slots) {
-    const first = snapshot.firstObject.at(slot);
-    for (let object = first; object < first + snapshot.objectCount.at(slot); object++) {
+    eachObject(snapshot, slot, (object) => {
       const points = keypointsOf(snapshot, object);
       const index = snapshot.objectClass.at(object);
       const known = pairs.get(index) ?? [];
-      if (!points || known.length === 0) continue;
+      if (!points || known.length === 0) return;
       const ofClass = orders.get(index) ?? new Map<number, number>();
       orders.set(index, ofClass.set(object, orderOf(points, known)));
-    }
+    });
   }
   return orders;
 }
@@ -94,7 +100,10 @@ export const keypointsSwapped: Check = {
       for (const [object, order] of orders) if (order === -usual) swapped.add(object);
     }
     if (swapped.size === 0) return;
-    const proofs = proofsWhere(stock, (object) => swapped.has(object));
+    const proofs = proofsOf(
+      stock.slots,
+      judgeObjects(snapshot, (object) => swapped.has(object)),
+    );
     const count = objectsIn(proofs);
     yield {
       subject: "",
