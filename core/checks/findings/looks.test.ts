@@ -39,8 +39,26 @@ describe("labels that do not fit the looks", () => {
     ),
   };
   it("are found where the neighbours have another class, and only there", () => {
-    expect(doubtfulLabels(stock)).toEqual([{ slot: 3, object: 3, likely: snapshot.classIndex(2), sure: 1 }]);
+    const [doubt, ...others] = doubtfulLabels(stock);
+    expect(others).toEqual([]);
+    expect(doubt).toMatchObject({ slot: 3, object: 3, likely: snapshot.classIndex(2) });
+    // Its ten neighbours are tarts. Around 14 rolls lie 130 rolls and these 10 tarts, around 14 tarts 126 tarts and 14 times
+    // the fourth roll; each pair counts once more: a tart is (126 + 1) / (10 + 1) times as likely around a tart.
+    expect(doubt?.sure).toBeCloseTo(1 - 11 / 127, 12);
     expect(doubtfulLabels({ ...stock, learned: null })).toEqual([]);
+  });
+  it("are not those of classes that look alike: what neighbours are usual for a class is fine", () => {
+    // Rolls and buns lie among each other, one after the other.
+    const mixed = smallSnapshot(
+      ["roll", "bun", "tart"],
+      classes.map((_, n) => ({ objects: [{ of: n > 18 ? "tart" : n % 2 ? "bun" : "roll" }] })),
+    );
+    const learned = learnedOf(
+      mixed,
+      classes.map((_, n) => (n > 18 ? 180 + n : 20 + n)),
+    );
+    const slots = Uint32Array.from(classes, (_, slot) => slot);
+    for (const { sure } of doubtfulLabels(checkedStockOf(mixed, slots, learned))) expect(sure).toBeLessThan(0.2);
   });
   it("come with the class that mends them", () => {
     const [wrong] = takeStock(stock).filter(({ code }) => code === "probably-mislabeled");

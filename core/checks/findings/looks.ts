@@ -14,11 +14,29 @@ export type Doubt = { slot: number; object: number; likely: number; sure: number
 /** What has one label: where its features begin, and the index of its class. */
 type Labeled = { slot: number; object: number; place: number; index: number };
 
+/** How often neighbours of one class stand around items of another: the logarithms of their shares, each pair seen once more. */
+class Surroundings {
+  private readonly pairs = new Map<number, number>();
+  private readonly totals = new Map<number, number>();
+  constructor(private readonly classes: number) {}
+
+  add(own: number, near: number): void {
+    const pair = own * this.classes + near;
+    this.pairs.set(pair, (this.pairs.get(pair) ?? 0) + 1);
+    this.totals.set(own, (this.totals.get(own) ?? 0) + 1);
+  }
+  logShare(own: number, near: number): number {
+    const pair = this.pairs.get(own * this.classes + near) ?? 0;
+    return Math.log((pair + 1) / ((this.totals.get(own) ?? 0) + this.classes));
+  }
+}
+
 /**
- * Those whose nearest neighbours have another class, those that are surest first. Each is left out of those it is judged by
- * (leave-one-out cross-validated nearest neighbours: Wilson, IEEE Trans. SMC 2, 1972; how sure, as in confident learning:
- * Northcutt, Jiang & Chuang, JAIR 70, 2021, the share of neighbours of the likely class beyond what that class has among
- * the neighbours of its own on average).
+ * Those whose nearest neighbours speak for another class, those that are surest first. Each is left out of those it is
+ * judged by (leave-one-out cross-validated nearest neighbours: Wilson, IEEE Trans. SMC 2, 1972). What neighbours usually
+ * stand around a class is counted over all of it, with Laplace's rule; a label is doubted where its neighbours are likelier
+ * around another class (Zhang & Zhou, ML-KNN, Pattern Recognition 40, 2007), so that classes which look alike doubt each
+ * other less. How sure: 1 - 1/r for neighbours that are r times as likely there, in the geometric mean of all.
  */
 function doubtsAmong(bytes: Uint8Array, known: readonly Labeled[]): Doubt[] {
   const sizes = new Map<number, number>();
@@ -29,36 +47,27 @@ function doubtsAmong(bytes: Uint8Array, known: readonly Labeled[]): Doubt[] {
     judged.map(({ place }) => place),
     neighbours,
   );
-  const sharesOf = (item: number) => {
-    const shares = new Map<number, number>();
-    let total = 0;
-    for (let n = item * neighbours; n < (item + 1) * neighbours; n++) {
-      const other = judged[near[n] as number];
-      if (!other) continue;
-      total++;
-      shares.set(other.index, (shares.get(other.index) ?? 0) + 1);
-    }
-    return new Map([...shares].map(([index, count]) => [index, count / Math.max(1, total)]));
-  };
-  const all = judged.map((_, item) => sharesOf(item));
-  // How sure the neighbours of a class's own objects are of it: what is asked of an object that is said to be of it.
-  const usual = new Map<number, { sum: number; count: number }>();
-  for (const [item, { index }] of judged.entries()) {
-    const entry = usual.get(index) ?? { sum: 0, count: 0 };
-    usual.set(index, { sum: entry.sum + (all[item]?.get(index) ?? 0), count: entry.count + 1 });
-  }
-  const asked = (index: number) => {
-    const { sum, count } = usual.get(index) ?? { sum: 1, count: 1 };
-    return sum / count;
-  };
+  const classes = new Map([...new Set(judged.map(({ index }) => index))].map((index, n) => [index, n]));
+  const indexes = [...classes.keys()];
+  const numbers = Int32Array.from(judged, ({ index }) => classes.get(index) as number);
+  const around = (item: number) =>
+    Array.from(near.subarray(item * neighbours, (item + 1) * neighbours))
+      .filter((other) => other >= 0)
+      .map((other) => numbers[other] as number);
+  const surroundings = new Surroundings(indexes.length);
+  for (const [item, own] of numbers.entries()) for (const other of around(item)) surroundings.add(own, other);
   return judged
-    .flatMap(({ slot, object, index }, item): Doubt[] => {
-      const shares = all[item] ?? new Map<number, number>();
-      const [likely, share] = [...shares].sort((a, b) => b[1] - a[1])[0] ?? [index, 0];
-      const own = shares.get(index) ?? 0;
-      return likely !== index && share >= asked(likely) && share > own
-        ? [{ slot, object, likely, sure: share - own }]
-        : [];
+    .flatMap(({ slot, object }, item): Doubt[] => {
+      const own = numbers[item] as number;
+      const others = around(item);
+      let [likely, most] = [own, 0];
+      for (const candidate of new Set(others)) {
+        if (candidate === own) continue;
+        const ratios = others.map((one) => surroundings.logShare(candidate, one) - surroundings.logShare(own, one));
+        const mean = ratios.reduce((sum, ratio) => sum + ratio, 0) / ratios.length;
+        if (mean > most) [likely, most] = [candidate, mean];
+      }
+      return likely === own ? [] : [{ slot, object, likely: indexes[likely] as number, sure: 1 - Math.exp(-most) }];
     })
     .sort((a, b) => b.sure - a.sure || a.object - b.object);
 }
@@ -100,8 +109,9 @@ export const probablyMislabeled: Check = {
   severity: "warning",
   counts: "objects",
   means:
-    `Objects whose ${neighbours} nearest neighbours by colour, edges and texture have another class, by so much of them as that class usually has among its own ` +
-    `(nearest neighbours, each object left out: Wilson, 1972; thresholds a class as in confident learning: Northcutt et al., 2021). Classes of fewer than ${fewest} objects are not judged.`,
+    `Objects whose ${neighbours} nearest neighbours by colour, edges and texture usually stand around another class; ` +
+    `how sure is 1 - 1/r, where such neighbours are r times as likely there (geometric mean). ` +
+    `Nearest neighbours, each object left out: Wilson, 1972; what neighbours say of a class: Zhang and Zhou, 2007. Classes of fewer than ${fewest} objects are not judged.`,
   threshold: { unit: "% sure", usual: 70, least: 10, most: 100, step: 5 },
   *find(stock, percent) {
     const { snapshot } = stock;
@@ -123,7 +133,7 @@ export const imageProbablyMislabeled: Check = {
   code: "image-probably-mislabeled",
   severity: "warning",
   counts: "images",
-  means: `Images of one image-level class whose ${neighbours} nearest neighbours have another one, found as for objects. Classes of fewer than ${fewest} images are not judged.`,
+  means: `Images of one image-level class whose ${neighbours} nearest neighbours usually stand around another one, found as for objects. Classes of fewer than ${fewest} images are not judged.`,
   threshold: { unit: "% sure", usual: 70, least: 10, most: 100, step: 5 },
   *find(stock, percent) {
     const { snapshot } = stock;
