@@ -37,15 +37,12 @@ async function kill(pid: number): Promise<void> {
   await untilGone(pid);
 }
 
-/** Makes a collection, which takes the application and the database. */
-async function makesCollection(name: string): Promise<boolean> {
-  const response = await fetch(`${larder.url}/api/collections`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({ name }),
-  });
-  return response.ok;
-}
+/** Whether a collection can be made, which takes the application and the database. */
+const makesCollection = (name: string): Promise<boolean> =>
+  larder.makeCollection(name).then(
+    () => true,
+    () => false,
+  );
 
 /** Processes that were started for this home. */
 const ofThisHome = () =>

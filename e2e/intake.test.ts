@@ -8,13 +8,15 @@ import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { makeSlips, slipsPdf } from "@larder/demo/slips";
 import { ZipTree } from "@larder/server/files/zip-tree";
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { mkdirSync, readdirSync, readFileSync } from "node:fs";
 import path from "node:path";
-import type { Locator, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
+import { lay, plate } from "./small-files";
+import { seen } from "./seen";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 let larder: RunningLarder;
@@ -23,43 +25,7 @@ let page: Page;
 let collection: string;
 const errors: string[] = [];
 
-const seen = async (locator: Locator) => {
-  await locator.first().waitFor();
-  return locator.first();
-};
-
-/** A plate of one colour with a label of its own, so that no two have the same bytes. */
-const plate = (n: number) =>
-  sharp({
-    create: {
-      width: 320,
-      height: 240,
-      channels: 3,
-      background: { r: (n * 53) % 256, g: (n * 97) % 256, b: (n * 31) % 256 },
-    },
-  })
-    .jpeg()
-    .toBuffer();
-
-function lay(folder: string, files: Record<string, string | Uint8Array>): string[] {
-  return Object.entries(files).map(([name, content]) => {
-    const file = path.join(folder, name);
-    mkdirSync(path.dirname(file), { recursive: true });
-    writeFileSync(file, content);
-    return file;
-  });
-}
-
 const csv = (lines: string[]) => `image,xmin,ymin,xmax,ymax,class\n${lines.join("\n")}\n`;
-
-async function newCollection(name: string): Promise<string> {
-  const response = await fetch(`${larder.url}/api/collections`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({ name }),
-  });
-  return `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
-}
 
 const choose = (files: string[]) => page.getByLabel("Files to take in").setInputFiles(files);
 const takeIn = (words: RegExp | string) => page.getByRole("button", { name: words }).click();
@@ -109,7 +75,7 @@ beforeAll(async () => {
   page = await browser.context.newPage();
   page.setDefaultTimeout(30_000);
   page.on("pageerror", (error) => errors.push(error.message));
-  collection = await newCollection("Counter");
+  collection = await larder.makeCollection("Counter");
 });
 afterAll(async () => {
   await browser?.close();
@@ -234,7 +200,7 @@ describe("files of any mix", () => {
       "second.jpg": await shot(1, 1.04),
       "labels.csv": csv(["first.jpg,10,10,50,50,roll", "second.jpg,12,10,52,50,roll"]),
     });
-    await page.goto(`${await newCollection("Two shots")}/deliveries`);
+    await page.goto(`${await larder.makeCollection("Two shots")}/deliveries`);
     await choose(files);
     await seen(page.getByText("1 picture is nearly the same as another."));
     await page.getByRole("button", { name: "See near-copy" }).click();
@@ -274,7 +240,7 @@ describe("files of any mix", () => {
 
   it("are a PDF too: pages become pictures, words come with boxes", async () => {
     const [file] = lay(path.join(larder.home, "pdf"), { "slips.pdf": await slipsPdf(makeSlips(50, 2)) });
-    await page.goto(`${await newCollection("Slips")}/deliveries`);
+    await page.goto(`${await larder.makeCollection("Slips")}/deliveries`);
     await choose([file as string]);
     await seen(page.getByRole("button", { name: "Take in 2 images" }));
     await seen(page.getByLabel("word becomes"));
@@ -289,7 +255,7 @@ describe("sources beyond the browser", () => {
     await page.getByRole("menuitem", { name }).click();
   };
   beforeAll(async () => {
-    elsewhere = await newCollection("Elsewhere");
+    elsewhere = await larder.makeCollection("Elsewhere");
   });
 
   it("a folder of the server, scanned again", async () => {
@@ -407,7 +373,7 @@ describe("facts", () => {
 
 describe("what goes wrong on the way", () => {
   it("a server that falls while files are sent: what was sent is kept, the rest follows by itself", async () => {
-    const collection = await newCollection("Restarted");
+    const collection = await larder.makeCollection("Restarted");
     const archive = path.join(larder.home, "large.zip");
     await writeArchive(archive, await manyPictures(60, { width: 1280, height: 960, seed: 9 }));
     await page.goto(`${collection}/deliveries`);
@@ -425,7 +391,7 @@ describe("what goes wrong on the way", () => {
   });
 
   it("many loose files, paused and resumed, while one looks at another station; the page stays quick", async () => {
-    const collection = await newCollection("Loose");
+    const collection = await larder.makeCollection("Loose");
     const folder = path.join(larder.home, "loose");
     const files = lay(
       folder,
@@ -468,7 +434,7 @@ describe("what goes wrong on the way", () => {
   });
 
   it("a page that is closed while it sends: what arrived is there, and can be completed", async () => {
-    const collection = await newCollection("Closed");
+    const collection = await larder.makeCollection("Closed");
     const files = lay(path.join(larder.home, "closed"), {
       "p1.jpg": await plate(61),
       "p2.jpg": await plate(62),
@@ -493,7 +459,7 @@ describe("what goes wrong on the way", () => {
   });
 
   it("the same files chosen again after that go on with the same delivery, and send only what is missing", async () => {
-    const collection = await newCollection("Again");
+    const collection = await larder.makeCollection("Again");
     const files = lay(path.join(larder.home, "again"), { "p1.jpg": await plate(71), "p2.jpg": await plate(72) });
     const second = await browser.context.newPage();
     await second.goto(`${collection}/deliveries`);

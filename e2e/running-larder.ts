@@ -13,6 +13,8 @@ export type RunningLarder = {
   standIn: string;
   home: string;
   again: () => Promise<string>;
+  /** The address of a new collection. Throws where it was not made. */
+  makeCollection: (name: string) => Promise<string>;
   /** Runs another command for the same home, with more settings. */
   command: (
     words: string[],
@@ -42,6 +44,15 @@ export async function startLarder(): Promise<RunningLarder> {
     standIn: `http://127.0.0.1:${standInPort}`,
     home,
     again: () => larder("up"),
+    makeCollection: async (name) => {
+      const response = await fetch(`${url}/api/collections`, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ name }),
+      });
+      if (!response.ok) throw new Error(await response.text());
+      return `${url}/c/${((await response.json()) as { id: number }).id}`;
+    },
     command: (words, settings = {}) =>
       new Promise((resolve) => {
         const options = { env: { ...environment, ...settings }, cwd: "/", maxBuffer: 1 << 24 };

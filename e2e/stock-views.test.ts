@@ -2,11 +2,12 @@
 import { writeArchive } from "@larder/demo/archive";
 import { readFileSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import type { Locator, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
+import { seen } from "./seen";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 let larder: RunningLarder;
@@ -52,10 +53,6 @@ async function squares(): Promise<Record<string, string | Uint8Array>> {
   return files;
 }
 
-const seen = async (locator: Locator) => {
-  await locator.first().waitFor();
-  return locator.first();
-};
 type Row = { name: string; attributes: Record<string, unknown>; tags: string[] };
 const rows = async (): Promise<Row[]> => {
   const response = await page.request.get(`${larder.url}/api/collections/${collection}/ledger?start=0&limit=100`);

@@ -3,10 +3,11 @@ import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { writeFileSync } from "node:fs";
 import path from "node:path";
-import type { Locator, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
+import { seen } from "./seen";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 let larder: RunningLarder;
@@ -22,19 +23,12 @@ beforeAll(async () => {
   browser = await openBrowser();
   page = await browser.context.newPage();
   page.setDefaultTimeout(30_000);
-  const response = await fetch(`${larder.url}/api/collections`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({ name: "Trouble" }),
-  });
-  collection = `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
+  collection = await larder.makeCollection("Trouble");
 });
 afterAll(async () => {
   await browser?.close();
   await larder?.stop();
 });
-
-const seen = (locator: Locator) => locator.first().waitFor();
 
 async function bring(name: string, bytes: Uint8Array | string): Promise<void> {
   const file = path.join(larder.home, name);

@@ -3,10 +3,11 @@ import { writeArchive } from "@larder/demo/archive";
 import { manyPictures } from "@larder/demo/many";
 import { readFileSync } from "node:fs";
 import path from "node:path";
-import type { Locator, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
+import { seen } from "./seen";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 let larder: RunningLarder;
@@ -21,12 +22,7 @@ beforeAll(async () => {
   browser = await openBrowser();
   page = await browser.context.newPage();
   page.setDefaultTimeout(30_000);
-  const response = await fetch(`${larder.url}/api/collections`, {
-    method: "POST",
-    headers: { "content-type": "application/json" },
-    body: JSON.stringify({ name: "Mistakes" }),
-  });
-  collection = `${larder.url}/c/${((await response.json()) as { id: number }).id}`;
+  collection = await larder.makeCollection("Mistakes");
   await page.goto(`${collection}/deliveries`);
   await page.getByLabel("Files to take in").setInputFiles(archive);
   await page.getByRole("button", { name: /^Take in/ }).click();
@@ -37,7 +33,6 @@ afterAll(async () => {
   await larder?.stop();
 });
 
-const seen = (locator: Locator) => locator.first().waitFor();
 const bar = (name: RegExp, on = page) => on.getByTestId("histograms").getByRole("button", { name });
 const cell = (index: number, on = page) => on.getByRole("gridcell").nth(index).getByRole("button");
 

@@ -13,13 +13,14 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { fileURLToPath } from "node:url";
 import { promisify } from "node:util";
-import type { Locator, Page } from "playwright-core";
+import type { Page } from "playwright-core";
 import sharp from "sharp";
 import { parse } from "yaml";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { z } from "zod";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
+import { seen } from "./seen";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 const shots = makeShots("walk", 700, 24, { faults: false });
@@ -66,10 +67,6 @@ afterAll(async () => {
   await larder?.stop();
 });
 
-const seen = async (locator: Locator) => {
-  await locator.first().waitFor();
-  return locator.first();
-};
 const station = (name: RegExp) =>
   page.getByRole("navigation", { name: "Stations" }).getByRole("link", { name }).click();
 

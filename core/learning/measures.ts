@@ -20,53 +20,49 @@ const burntFrom = 250;
 
 /** Measures of a picture's pixels (8 bits a channel; one, or three and more of which a fourth is ignored). */
 export function pictureMeasures({ data, width, height, channels }: Pixels): PictureMeasures {
-  const luma = new Float64Array(width * height);
-  const sums = [0, 0, 0];
-  let burnt = 0;
+  const luma = new Float32Array(width * height);
   const [green, blue] = channels >= 3 ? [1, 2] : [0, 0];
+  let [reds, greens, blues, burnt, squares] = [0, 0, 0, 0, 0];
   for (let n = 0, at = 0; n < luma.length; n++, at += channels) {
-    const [r, g, b] = [data[at] as number, data[at + green] as number, data[at + blue] as number];
-    luma[n] = 0.2126 * r + 0.7152 * g + 0.0722 * b;
-    sums[0] = (sums[0] as number) + r;
-    sums[1] = (sums[1] as number) + g;
-    sums[2] = (sums[2] as number) + b;
-    if (Math.min(r, g, b) >= burntFrom) burnt++;
+    const r = data[at] as number;
+    const g = data[at + green] as number;
+    const b = data[at + blue] as number;
+    const value = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+    luma[n] = value;
+    squares += value * value;
+    reds += r;
+    greens += g;
+    blues += b;
+    if (r >= burntFrom && g >= burntFrom && b >= burntFrom) burnt++;
   }
   const count = Math.max(1, luma.length);
-  const { mean, variance } = momentsOf(luma);
-  const means = sums.map((sum) => sum / count);
+  const brightness = (0.2126 * reds + 0.7152 * greens + 0.0722 * blues) / count;
   return {
-    brightness: mean,
-    contrast: Math.sqrt(variance),
-    cast: Math.max(...means) - Math.min(...means),
-    sharpness: momentsOf(laplacian(luma, width, height)).variance,
+    brightness,
+    contrast: Math.sqrt(Math.max(0, squares / count - brightness * brightness)),
+    cast: (Math.max(reds, greens, blues) - Math.min(reds, greens, blues)) / count,
+    sharpness: laplacianVariance(luma, width, height),
     burnt: burnt / count,
   };
 }
 
-function momentsOf(values: Float64Array): { mean: number; variance: number } {
-  if (values.length === 0) return { mean: 0, variance: 0 };
-  const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
-  const variance = values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / values.length;
-  return { mean, variance };
-}
-
-/** Of each pixel that has four neighbours how far these lie from it in sum. */
-function laplacian(luma: Float64Array, width: number, height: number): Float64Array {
-  const inside = new Float64Array(Math.max(0, width - 2) * Math.max(0, height - 2));
-  let to = 0;
+/** The variance, over pixels that have four neighbours, of how far these lie from the pixel in sum. */
+function laplacianVariance(luma: Float32Array, width: number, height: number): number {
+  const count = Math.max(0, width - 2) * Math.max(0, height - 2);
+  if (count === 0) return 0;
+  let [sum, squares] = [0, 0];
   for (let y = 1; y < height - 1; y++)
-    for (let x = 1; x < width - 1; x++) {
-      const at = y * width + x;
-      const around = [luma[at - 1], luma[at + 1], luma[at - width], luma[at + width]] as [
-        number,
-        number,
-        number,
-        number,
-      ];
-      inside[to++] = around[0] + around[1] + around[2] + around[3] - 4 * (luma[at] as number);
+    for (let at = y * width + 1; at < (y + 1) * width - 1; at++) {
+      const value =
+        (luma[at - 1] as number) +
+        (luma[at + 1] as number) +
+        (luma[at - width] as number) +
+        (luma[at + width] as number) -
+        4 * (luma[at] as number);
+      sum += value;
+      squares += value * value;
     }
-  return inside;
+  return Math.max(0, squares / count - (sum / count) ** 2);
 }
 
 /** Measures as bytes: single precision, little end first, in the order of `measureNames`. */

@@ -12,6 +12,7 @@ import { Button } from "@/ui/button";
 import { Menu, MenuItem } from "@/ui/menu";
 import { Pill } from "@/ui/pill";
 import { Trouble } from "@/ui/states";
+import { useCellKeys } from "@/ui/use-cell-keys";
 import { count, number } from "@/ui/words";
 import type { ClassLook, DeliveryRow } from "./delivery-row";
 import { LookAt, shapesOf } from "./look-at";
@@ -33,9 +34,14 @@ function PreviewPicture({
   onOpen,
   locked,
   height,
+  index,
+  isCurrent,
 }: {
   delivery: number;
   item: PreviewItem;
+  index: number;
+  /** Whether the keyboard stops here. */
+  isCurrent: boolean;
   look: ClassLook;
   /** `extend` is true where all up to this one are meant. */
   onToggle: (extend: boolean) => void;
@@ -44,13 +50,17 @@ function PreviewPicture({
   height: number;
 }) {
   const description = saidOf(item);
+  // The keyboard goes over what cannot be left out, too.
+  const isFixed = locked || item.unreadable !== null;
   return (
     <div className="group relative">
       <button
         type="button"
-        disabled={locked || item.unreadable !== null}
-        onClick={(event) => onToggle(event.shiftKey)}
+        aria-disabled={isFixed}
+        onClick={(event) => !isFixed && onToggle(event.shiftKey)}
         style={{ height }}
+        data-index={index}
+        tabIndex={isCurrent ? 0 : -1}
         aria-pressed={item.leftOut}
         title={item.unreadable ? `${item.path}: ${item.unreadable}` : item.path}
         aria-label={`${item.path}: ${count(item.objects.length, "object")}${description ? `, ${description}` : ""}`}
@@ -78,6 +88,7 @@ function PreviewPicture({
         <button
           type="button"
           onClick={onOpen}
+          tabIndex={isCurrent ? 0 : -1}
           aria-label={`Look at ${item.path}`}
           className="absolute top-1.5 right-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
         >
@@ -183,6 +194,9 @@ export function Preview({
     overscan: 2,
   });
   useEffect(() => virtual.measure(), [virtual, height]);
+  const { current, setCurrent, moveBy } = useCellKeys(ground, { total, columns, pitch: height + gap }, (row) =>
+    virtual.scrollToIndex(row, { align: "auto" }),
+  );
   const rows = virtual.getVirtualItems();
   const from = Math.floor(((rows[0]?.index ?? 0) * columns) / pageSize);
   const to = Math.floor((((rows.at(-1)?.index ?? 0) + 1) * columns - 1) / pageSize);
@@ -244,7 +258,12 @@ export function Preview({
       {first.error ? <Trouble error={first.error} /> : null}
       {!first.data && !first.error ? <p className="py-10 text-center text-ink-3">Fetching the images …</p> : null}
       {first.data && total === 0 ? <p className="py-10 text-center text-ink-3">No image of this kind.</p> : null}
-      <div ref={ground} className="max-h-[72vh] min-h-0 overflow-y-auto" data-testid="delivery-images">
+      <div
+        ref={ground}
+        className="max-h-[72vh] min-h-0 overflow-y-auto"
+        data-testid="delivery-images"
+        onKeyDown={moveBy}
+      >
         <div className="relative" style={{ height: virtual.getTotalSize() }}>
           {rows.map((row) => (
             <div
@@ -260,11 +279,16 @@ export function Preview({
                     key={item.ordinal}
                     delivery={delivery.id}
                     item={item}
+                    index={index}
+                    isCurrent={index === current}
                     look={look}
                     locked={locked}
                     height={height}
                     onOpen={() => setOpen(index)}
-                    onToggle={(extend) => toggle(item, extend)}
+                    onToggle={(extend) => {
+                      setCurrent(index);
+                      toggle(item, extend);
+                    }}
                   />
                 ) : (
                   <div key={index} className="rounded-sm bg-well" style={{ height }} />

@@ -6,7 +6,7 @@ import { useRouter } from "next/navigation";
 import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type ReactNode } from "react";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count } from "@/ui/words";
-import { useCellKeys } from "../cells/use-cell-keys";
+import { useCellKeys } from "@/ui/use-cell-keys";
 import { useGround } from "../cells/use-ground";
 import type { Looks } from "../grid/cell";
 import type { StockSelection } from "../use-selection";

@@ -19,7 +19,7 @@ import { toast } from "sonner";
 import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
 import { count } from "@/ui/words";
-import { useCellKeys } from "../cells/use-cell-keys";
+import { useCellKeys } from "@/ui/use-cell-keys";
 import { useGround } from "../cells/use-ground";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
 import { Tray } from "../tray/tray";
