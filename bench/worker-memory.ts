@@ -13,14 +13,13 @@ import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { startPackage } from "@larder/server/services/packages";
 import { startBuild } from "@larder/server/services/versions";
-import { programFile } from "@larder/server/program-file";
 import { settings } from "@larder/server/settings";
-import { spawn } from "node:child_process";
 import { once } from "node:events";
 import { rmSync } from "node:fs";
 import { readFile, stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
+import { startWorker } from "./start-worker";
 
 const restSeconds = 20;
 
@@ -40,12 +39,8 @@ async function mostResident(pid: number, work: () => Promise<unknown>): Promise<
 }
 
 async function measure(images: number): Promise<void> {
-  const worker = spawn(process.execPath, [programFile("worker")], {
-    cwd: settings().root,
-    stdio: ["ignore", "pipe", "inherit"],
-  });
-  const pid = worker.pid as number;
-  await once(worker.stdout, "data");
+  const worker = await startWorker();
+  const { pid } = worker;
   const atStart = Math.round(await resident(pid));
   const archive = path.join(settings().home, `worker-${images}.zip`);
   await writeArchive(archive, await manyPictures(images, { width: 640, height: 480, seed: images }));

@@ -1,4 +1,4 @@
-/** The process that runs jobs; start as many as there are machines. */
+/** A process that runs one job after the other; any number of them work side by side, on any number of machines. */
 import { closePool } from "@larder/server/db/database";
 import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/work";
@@ -6,10 +6,9 @@ import { jobHandlers } from "@larder/server/services/job-handlers";
 import { noteOldNearPairs } from "@larder/server/services/intake/old-near-pairs";
 import { startLearning } from "@larder/server/services/learning/learn";
 import { clearLeftovers } from "@larder/server/services/leftovers";
-import { settings } from "@larder/server/settings";
 
 const endsWell = await clearLeftovers();
-const stop = await work(jobHandlers, settings().jobsAtOnce);
+const stop = await work(jobHandlers, 1);
 console.log(`${new Date().toISOString()} worker ready`);
 void noteOldNearPairs()
   .then(startLearning)

@@ -1,5 +1,5 @@
 /**
- * Keeps the application, its worker and its database running: what falls is started again, with growing pauses, until it
+ * Keeps the application, its workers and its database running: what falls is started again, with growing pauses, until it
  * has fallen five times. Started detached by `up`.
  */
 import { clusterRuns, startCluster } from "@larder/server/db/cluster";
@@ -10,7 +10,7 @@ import { mkdirSync, openSync, writeFileSync } from "node:fs";
 import path from "node:path";
 import { troubleFile } from "./processes";
 
-const { home, standInPort, databaseUrl } = settings();
+const { home, standInPort, databaseUrl, jobsAtOnce } = settings();
 const root = process.env["LARDER_ROOT"] ?? process.cwd();
 const logs = path.join(home, "logs");
 mkdirSync(logs, { recursive: true });
@@ -22,7 +22,10 @@ const programs: Record<string, string[]> = {
         "stand-in": [programFile("stand-in"), path.join(home, "stand-in"), String(standInPort)],
       }
     : {}),
-  worker: [programFile("worker")],
+  // Each job has a process of its own, so that two of them have two cores.
+  ...Object.fromEntries(
+    Array.from({ length: jobsAtOnce }, (_, n) => [n === 0 ? "worker" : `worker-${n + 1}`, [programFile("worker")]]),
+  ),
 };
 const children = new Map<string, ChildProcess>();
 let ending = false;

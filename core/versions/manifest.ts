@@ -97,9 +97,8 @@ export function readHeader(text: string): ManifestHeader {
 /** Reads a further line of a manifest of any number. */
 export function readLine(text: string): ReadLine {
   const value: unknown = JSON.parse(text);
-  const first = firstLineSchema.safeParse(value);
-  if (!first.success) return manifestLineSchema.parse(value);
-  const { transform, ...line } = first.data;
+  if (typeof value === "object" && value !== null && "recipe" in value) return manifestLineSchema.parse(value);
+  const { transform, ...line } = firstLineSchema.parse(value);
   const made = transform.orientation !== 1 || transform.resize !== null || transform.flipSideways;
   return { ...line, made, transform, recipe: recipeOfFirst(line.source, transform, line.size) };
 }

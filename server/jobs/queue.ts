@@ -12,7 +12,15 @@ import { statement } from "../db/statement";
 import type { Actor } from "../services/actor";
 import { announce } from "./events";
 
-export const queueName = "jobs";
+const foreground = "jobs";
+const background = "background";
+/** All queues: what people wait for, and what is done beside it in a turn of its own, so that it never holds one up. */
+export const queueNames = [foreground, background] as const;
+export type QueueName = (typeof queueNames)[number];
+export const dailyQueue = "daily";
+const inBackground = new Set<JobKind>(["learn", "housekeeping"]);
+export const queueOf = (kind: JobKind): QueueName => (inBackground.has(kind) ? background : foreground);
+
 /** How often a job is begun at most: one that takes its worker down this often is given up. */
 export const mostRuns = 30;
 /** What went wrong without anybody's fault is tried again this often, after pauses that grow. */
@@ -21,15 +29,26 @@ const shared = globalThis as { larderBoss?: Promise<PgBoss> };
 
 /** The queue's client, started once a process. */
 export function queue(): Promise<PgBoss> {
-  shared.larderBoss ??= (async () => {
-    const boss = new PgBoss({ connectionString: databaseUrl(), max: 4 });
-    boss.on("error", () => undefined);
+  shared.larderBoss ??= startQueue().catch((error: unknown) => {
+    // The next one who asks tries again.
+    delete shared.larderBoss;
+    throw error;
+  });
+  return shared.larderBoss;
+}
+
+async function startQueue(): Promise<PgBoss> {
+  const boss = new PgBoss({ connectionString: databaseUrl(), max: 4 });
+  boss.on("error", () => undefined);
+  // One process after the other: two that make their tables and queues at once would wait for each other.
+  await transaction(async (tx) => {
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext('larder queues'))`);
     await boss.start();
     // No two jobs of one kind and subject wait or run at once.
-    await boss.createQueue(queueName, { name: queueName, policy: "stately" });
-    return boss;
-  })();
-  return shared.larderBoss;
+    for (const name of queueNames) await boss.createQueue(name, { name, policy: "stately" });
+    await boss.createQueue(dailyQueue);
+  });
+  return boss;
 }
 
 export async function closeQueue(): Promise<void> {
@@ -50,7 +69,7 @@ const within = (tx: Transaction) => ({
 
 const alive = ["queued", "running", "paused"] as const;
 
-const nobodyWaitsFor = new Set<JobKind>(["look-into", "learn", "housekeeping"]);
+const nobodyWaitsFor = new Set<JobKind>(["look-into", ...inBackground]);
 
 /**
  * Higher goes first: what people wait for before looking into pictures, and of one collection each further job a little
@@ -69,7 +88,7 @@ async function handOut(tx: Transaction, job: Job): Promise<void> {
   await (
     await queue()
   ).send(
-    queueName,
+    queueOf(job.kind),
     { jobId: job.id },
     {
       priority: await priorityOf(tx, job),

@@ -10,10 +10,10 @@ import { useRuntimeChecksum } from "../files/runtime-checksum";
 import { tuneForManyPictures } from "../pixels/tuning";
 import { onEvent } from "./events";
 import type { JobHandler } from "./handler";
-import { addJob, handOutAgain, queue, queueName } from "./queue";
+import { addJob, dailyQueue, handOutAgain, queue, queueNames, type QueueName } from "./queue";
 import { runJob } from "./run";
 
-const orphanSchema = z.object({ id: z.uuid(), handed: z.uuid().nullable() });
+const orphanSchema = z.object({ id: z.uuid(), handed: z.uuid().nullable(), queue: z.string().nullable() });
 
 /**
  * Jobs whose worker let the lease lapse are handed out again: the lapsing was pause enough. So is what waits and is not
@@ -24,23 +24,20 @@ async function returnOrphans(): Promise<void> {
   const orphans = await rowsOf(
     db(),
     orphanSchema,
-    sql`select j.id, b.id as handed from ${jobs} j
-      left join pgboss.job b on b.name = ${queueName} and b.state < 'completed' and b.data->>'jobId' = j.id::text
+    sql`select j.id, b.id as handed, b.name as queue from ${jobs} j
+      left join pgboss.job b on b.name = any(${sql.param(queueNames)}::text[]) and b.state < 'completed' and b.data->>'jobId' = j.id::text
       where (j.status = 'running' and j.lease_until < now() and (b.id is null or b.state = 'active'))
         or (j.status = 'queued' and b.id is null and j.created_at < now() - interval '5 seconds')`,
   );
-  for (const { id, handed } of orphans) {
-    if (handed) await boss.cancel(queueName, handed);
+  for (const { id, handed, queue: name } of orphans) {
+    if (handed && name) await boss.cancel(name, handed);
     await handOutAgain(id);
   }
 }
 
-const dailyQueue = "daily";
-
 /** What is done once a day: the bin is emptied of what lay there long enough. */
 async function scheduleDaily(): Promise<string> {
   const boss = await queue();
-  await boss.createQueue(dailyQueue);
   await boss.schedule(dailyQueue, "17 3 * * *");
   return boss.work(dailyQueue, async () => {
     const job = { kind: "housekeeping" as const, subject: 0, collectionId: null, title: "Emptying the bin" };
@@ -49,8 +46,8 @@ async function scheduleDaily(): Promise<string> {
 }
 
 /**
- * Takes jobs from the queue, `atOnce` side by side, and gives back those whose worker was lost. Returns how to stop: what
- * runs is finished, nothing new is begun.
+ * Takes jobs from the queue, `atOnce` side by side and one of the background beside them, and gives back those whose
+ * worker was lost. Returns how to stop: what runs is finished, nothing new is begun.
  */
 export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number): Promise<() => void> {
   tuneForManyPictures();
@@ -63,10 +60,10 @@ export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number
   const slots: string[] = [];
   // A free worker asks at once when something waits, not when its next turn to ask has come.
   const wake = () => slots.forEach((slot) => boss.notifyWorker(slot));
-  for (let slot = 0; slot < atOnce; slot++) {
+  const take = async (name: QueueName) => {
     slots.push(
       await boss.work<{ jobId: string }>(
-        queueName,
+        name,
         { pollingIntervalSeconds: 0.5, batchSize: 1, includeMetadata: true },
         async ([given]) => {
           try {
@@ -77,7 +74,9 @@ export async function work(handlers: Record<JobKind, JobHandler>, atOnce: number
         },
       ),
     );
-  }
+  };
+  for (let slot = 0; slot < atOnce; slot++) await take("jobs");
+  await take("background");
   slots.push(await scheduleDaily());
   const deafen = onEvent(({ topics }) => topics.includes("queue") && wake());
   const returning = setInterval(() => void returnOrphans().catch(() => undefined), 3000);

@@ -20,6 +20,8 @@ import { settings } from "../../settings";
 import { readSource } from "../source-bytes";
 
 const batchSize = 100;
+/** After so many images it is asked whether others want to work. */
+const lookUpAfter = 10;
 const pauseWhileOthersWork = 300;
 
 export const unlearned = sql`not i.learned and i.removed_at is null`;
@@ -134,9 +136,13 @@ async function learn({ progress, write }: JobContext): Promise<void> {
     if (batch.length === 0) return;
     const boxes = await boxesOf(batch.map(({ id }) => id));
     const learned: { image: Waiting; known: Known | null }[] = [];
-    for (const image of batch) learned.push({ image, known: await lookAt(image, boxes.get(image.id) ?? []) });
+    for (const image of batch) {
+      // What others wait for begins at once, not after a whole batch.
+      if (learned.length % lookUpAfter === lookUpAfter - 1 && (await exists(db(), others))) break;
+      learned.push({ image, known: await lookAt(image, boxes.get(image.id) ?? []) });
+    }
     await write((tx) => save(tx, learned));
-    done += batch.length;
+    done += learned.length;
   }
 }
 
