@@ -26,6 +26,11 @@ function saidOf(item: PreviewItem): string {
   return item.classes.join(", ") || (item.near ? "near-copy" : "");
 }
 
+function objectWords({ objects }: PreviewItem): string {
+  const classes = [...new Set(objects.map((object) => object.class))];
+  return `${count(objects.length, "object")}${classes.length > 0 ? ` of ${classes.join(", ")}` : ""}`;
+}
+
 function PreviewPicture({
   delivery,
   item,
@@ -63,7 +68,7 @@ function PreviewPicture({
         tabIndex={isCurrent ? 0 : -1}
         aria-pressed={item.leftOut}
         title={item.unreadable ? `${item.path}: ${item.unreadable}` : item.path}
-        aria-label={`${item.path}: ${count(item.objects.length, "object")}${description ? `, ${description}` : ""}`}
+        aria-label={`${item.path}: ${objectWords(item)}${description ? `, ${description}` : ""}`}
         className="relative block w-full overflow-hidden rounded-sm bg-well"
       >
         {item.unreadable ? null : (
