@@ -105,8 +105,9 @@ export async function benchPipeline(images: number): Promise<void> {
     const after = await bareLoop(archive, outputs);
     const loop = (before + after) / 2;
     const whole = way.taking + way.building + way.packing;
+    const steps = `taken in ${way.taking.toFixed(1)} s, built ${way.building.toFixed(1)} s, packed twice ${way.packing.toFixed(1)} s`;
     console.log(
-      `A page of ${images} pictures of 1280 × 960, ${way.outputs} out: taken in ${way.taking.toFixed(1)} s, built ${way.building.toFixed(1)} s, packed twice ${way.packing.toFixed(1)} s; the loop ${before.toFixed(1)} and ${after.toFixed(1)} s`,
+      `A page of ${images} pictures of 1280 × 960, ${way.outputs} out: ${steps}; the loop ${before.toFixed(1)} and ${after.toFixed(1)} s`,
     );
     console.log(`  whole way to the loop: ${(whole / loop).toFixed(2)} (aim: at most 1.3)`);
   } finally {

@@ -8,6 +8,7 @@ import path from "node:path";
 import { benchChecks } from "./checks";
 import { benchConversion } from "./conversion";
 import { benchDrawing } from "./drawing";
+import { benchHostile, benchManyClasses } from "./hostile";
 import { benchIntake } from "./intake";
 import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
@@ -25,8 +26,9 @@ export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "checks") await benchChecks();
   if (only === "all" || only === "drawing") await benchDrawing();
   if (only === "all" || only === "coco") await benchConversion(100_000);
+  if (only === "all" || only === "hostile") await benchHostile();
   if (only === "all" || only === "render") await benchRender(200);
-  if (!["all", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;
+  if (!["all", "hostile", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;
   const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
   process.env["LARDER_HOME"] = home;
   delete process.env["LARDER_DATABASE_URL"];
@@ -35,6 +37,7 @@ export async function bench(images: number, only: string): Promise<void> {
     await migrate();
     if (only === "all" || only === "memory")
       await benchMemory(only === "memory" ? [10, 2000, 20_000, 100_000] : [10, 2000, 20_000]);
+    if (only === "all" || only === "hostile") await benchManyClasses(20_000);
     if (only === "all" || only === "worker") await benchWorkerMemory([1000, 5000]);
     if (only === "all" || only === "sheet") await benchSheet(20_000);
     if (only === "all" || only === "stock") await benchStock(100_000, 10, only === "stock" ? 50 : 10);
