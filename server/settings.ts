@@ -29,6 +29,7 @@ const schema = z.object({
   LARDER_ADDRESSES_ALLOWED: z.string().optional(),
   LARDER_BUCKETS: z.string().optional(),
   LARDER_SNAPSHOT_MB: megabytes.default(512 * 1024 * 1024),
+  LARDER_COMPARED_AT_ONCE: z.coerce.number().int().min(0).default(10_000),
   LARDER_BIN_DAYS: z.coerce.number().min(0).default(30),
   LARDER_STAND_IN_PORT: z.coerce.number().int().min(1).max(65535).default(4610),
 });
@@ -107,6 +108,8 @@ export type Settings = {
   standInPort: number;
   /** What snapshots of stocks may take in memory before those asked for longest ago go. */
   snapshotBytes: number;
+  /** So many objects and images are compared by their looks while somebody waits; more by a job. */
+  comparedAtOnce: number;
   /** Days that an image lies in the bin before it goes for good. */
   binDays: number;
 };
@@ -152,6 +155,7 @@ export function parseSettings(environment: Record<string, string | undefined>): 
     },
     standInPort: values.LARDER_STAND_IN_PORT,
     snapshotBytes: values.LARDER_SNAPSHOT_MB,
+    comparedAtOnce: values.LARDER_COMPARED_AT_ONCE,
     binDays: values.LARDER_BIN_DAYS,
   };
 }

@@ -4,6 +4,7 @@ import type { Severity } from "../model/finding";
 import type { Learned } from "../snapshot/learned";
 import type { Snapshot } from "../snapshot/snapshot";
 import type { CheckCode } from "./codes";
+import type { Looks } from "./looks";
 import type { ClassTally } from "./tally";
 
 /** What is looked at: images in stock by their slots, ascending, and the classes counted over them. */
@@ -13,6 +14,8 @@ export type CheckedStock = {
   tallies: readonly ClassTally[];
   /** Null where what pictures look like is not known or not asked for. */
   learned: Learned | null;
+  /** What came of comparing looks before, where that takes too long for now; it goes before `learned`. */
+  looks?: Looks | null;
   /** What pictures are like as a whole, where that is known. */
   measures?: Learned | null;
 };

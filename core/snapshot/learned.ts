@@ -25,7 +25,10 @@ export class Learned {
   private bytes = new Uint8Array(1 << 16);
   private view = new DataView(this.bytes.buffer);
   private used = 0;
-  private readonly rows = new Map<number, { start: number; length: number; measures: PictureMeasures | null }>();
+  private readonly rows = new Map<
+    number,
+    { start: number; length: number; made: number; measures: PictureMeasures | null }
+  >();
   private aligned: Aligned | null = null;
   private standing: Standing | null = null;
 
@@ -38,9 +41,14 @@ export class Learned {
       this.view = new DataView(grown.buffer);
     }
     this.bytes.set(packed, this.used);
-    this.rows.set(image, { start: this.used, length: packed.length, measures });
+    this.rows.set(image, { start: this.used, length: packed.length, made, measures });
     this.used += packed.length;
     this.upTo = Math.max(this.upTo, made);
+  }
+
+  /** The number of the row of the image in a slot; 0 where nothing is known of it. */
+  madeOf(snapshot: Snapshot, slot: number): number {
+    return this.rows.get(snapshot.ids.at(slot))?.made ?? 0;
   }
 
   /** What the picture in a slot is like as a whole; null where that is not known. */
@@ -152,15 +160,30 @@ export class Learned {
    */
   objectsFromOthers(snapshot: Snapshot, classIndex: number): Float32Array {
     return this.kept(snapshot, classIndex, () => {
-      const places = this.objectPlaces(snapshot);
-      const centres = this.classCentres(snapshot);
-      const own = centres.get(classIndex);
-      return Float32Array.from(places, (place, at) => {
-        if (place < 0 || !own || snapshot.objectClass.at(at) !== classIndex) return Number.NaN;
-        const other = nearestOther(this.bytes, place, classIndex, centres);
-        return other ? other.distance - featureDistance(this.bytes, place, own, 0) : Number.NaN;
-      });
+      const fartherThanOwn = this.fartherThanOwn(snapshot);
+      return Float32Array.from(this.objectPlaces(snapshot), (_, at) =>
+        snapshot.objectClass.at(at) === classIndex ? fartherThanOwn(at) : Number.NaN,
+      );
     });
+  }
+
+  /** The same of every object, in the order of the snapshot's objects. */
+  allFromOthers(snapshot: Snapshot): Float32Array {
+    const fartherThanOwn = this.fartherThanOwn(snapshot);
+    return Float32Array.from(this.objectPlaces(snapshot), (_, at) => fartherThanOwn(at));
+  }
+
+  /** Of an object, how much farther the nearest other class's centre lies from it than its own; NaN if unknown. */
+  private fartherThanOwn(snapshot: Snapshot): (object: number) => number {
+    const places = this.objectPlaces(snapshot);
+    const centres = this.classCentres(snapshot);
+    return (object) => {
+      const place = places[object] as number;
+      const index = snapshot.objectClass.at(object);
+      const own = centres.get(index);
+      const other = place < 0 || !own ? null : nearestOther(this.bytes, place, index, centres);
+      return own && other ? other.distance - featureDistance(this.bytes, place, own, 0) : Number.NaN;
+    };
   }
 
   private kept(snapshot: Snapshot, key: number, compute: () => Float32Array): Float32Array {

@@ -630,6 +630,18 @@ export const stocktakes = pgTable(
   (table) => [index("stocktakes_of_collection").on(table.collectionId, table.id)],
 );
 
+/** What came of comparing looks in a collection that is too large for it to be done while somebody waits. */
+export const looksComparisons = pgTable("looks_comparisons", {
+  collectionId: ref("collection_id")
+    .primaryKey()
+    .references(() => collections.id, { onDelete: "cascade" }),
+  /** When labels had last changed (epoch milliseconds), and up to which of the features it was (`image_features.made`). */
+  changed: bigint("changed", { mode: "number" }).notNull(),
+  learned: bigint("learned", { mode: "number" }).notNull(),
+  /** As core/checks/looks packs it. */
+  found: bytea("found").notNull(),
+});
+
 /** Where bytes can be fetched that are not stored: pictures kept as links. */
 export const links = pgTable("links", { sha256: hash("sha256").primaryKey(), url: text("url").notNull() });
 
@@ -802,6 +814,7 @@ export const jobKinds = [
   "delete-collection",
   "housekeeping",
   "learn",
+  "compare-looks",
 ] as const;
 export type JobKind = (typeof jobKinds)[number];
 export type JobStatus = "queued" | "running" | "paused" | "done" | "failed" | "stopped";

@@ -8,6 +8,7 @@ import { lookInto } from "./intake/look-into";
 import { putAside } from "./intake/put-aside";
 import { readDelivery } from "./intake/read-delivery";
 import { takeInDelivery } from "./intake/take-in";
+import { compareLooksHandler } from "./learning/compare-looks";
 import { learnHandler } from "./learning/learn";
 import { actHandler } from "./labels/run-act";
 
@@ -24,4 +25,5 @@ export const jobHandlers: Record<JobKind, JobHandler> = {
   "delete-collection": deleteCollectionHandler,
   housekeeping: housekeepingHandler,
   learn: learnHandler,
+  "compare-looks": compareLooksHandler,
 };

@@ -11,6 +11,8 @@ import { failures } from "@larder/core/snapshot/matching";
 import { outcomeOf } from "@larder/core/snapshot/outcome";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { derived, flowOf, type PlanQuestion } from "./derived";
+import { canCompare, comparisonOf, wantsComparing } from "./load-comparison";
+import { presentSlots } from "./present-slots";
 import { versionStock } from "./version-stock";
 
 export type CheckedPart = {
@@ -27,16 +29,6 @@ export type StocktakeQuestion = CheckedPart & {
   thresholds: Thresholds;
   exempt: readonly { code: string; image: number; changed: number }[];
 };
-
-/** So many objects and images are compared with each other while somebody waits; beyond, looks are left out. */
-const mostCompared = 10_000;
-
-/** Whether what objects and images with a class look like is compared while somebody waits. */
-export function canCompare({ objectClass, classSet, length }: Snapshot): boolean {
-  let things = objectClass.length;
-  for (let slot = 0; slot < length; slot++) if (classSet.at(slot) > 0) things++;
-  return things <= mostCompared;
-}
 
 /** Up to so many objects all but their looks is checked anew for a number on the line of stations. */
 const mostCountedObjects = 100_000;
@@ -63,14 +55,6 @@ function checkedPart(base: Snapshot, { selection, plan, version }: CheckedPart):
   );
 }
 
-/** Slots of the images in stock, ascending. */
-function presentSlots({ present, length }: Snapshot): Uint32Array {
-  const slots = new Uint32Array(length);
-  let count = 0;
-  for (let slot = 0; slot < length; slot++) if (present.at(slot) === 1) slots[count++] = slot;
-  return slots.subarray(0, count);
-}
-
 /** What was judged of each image of a snapshot. */
 const judgementsOf = new WeakMap<Snapshot, Judgements>();
 function judgementsFor(snapshot: Snapshot): Judgements {
@@ -86,10 +70,11 @@ function stocktake(
   kind: "whole" | "withoutLooks" = "whole",
 ): Pick<Taken, "findings" | "snapshot"> {
   const { thresholds, exempt, ...part } = question;
-  const isCompared = kind === "whole" && canCompare(snapshot);
-  const learned = isCompared ? snapshot.learned : null;
   const known = kind === "whole" ? snapshot.learned : null;
-  const key = JSON.stringify([snapshot.revision, known?.upTo ?? null, question]);
+  const learned = canCompare(snapshot) ? known : null;
+  // What a job found speaks of the stock's own objects and labels.
+  const comparison = kind === "whole" && !part.plan && !part.version ? comparisonOf(snapshot) : null;
+  const key = JSON.stringify([snapshot.revision, known?.upTo ?? null, comparison?.stale ?? null, question]);
   const taken = takenOf.get(snapshot) ?? {};
   const place = isStock(part) ? kind : "part";
   if (taken[place]?.key === key) return taken[place];
@@ -98,6 +83,7 @@ function stocktake(
     {
       ...stock,
       measures: known && (stock.measures ?? null),
+      looks: comparison?.looks ?? null,
       learned: part.version && learned ? learned.under(versionStock(snapshot, part.version).ids) : learned,
     },
     thresholds,
@@ -137,14 +123,20 @@ const withoutMoves = (finding: StockFinding): StockFinding => ({
 });
 
 type Latest = { findings: ShownFinding[]; isWhole: boolean };
+/** `wantsComparing`: whether a job is to compare what objects look like, anew or for the first time. */
+type Whole = Latest & { wantsComparing: boolean };
 
 /** Questions about what is found, and about what there is in numbers. */
 export const checkQuestions = {
   /** What all checks find, without all that proves it; `isWhole` where what objects look like was compared, too. */
-  stocktake: (base: Snapshot, question: StocktakeQuestion): Latest => {
+  stocktake: (base: Snapshot, question: StocktakeQuestion): Whole => {
     const { snapshot, findings } = stocktake(base, question);
-    const isWhole = canCompare(base);
-    return { findings: findings.map((finding) => described(base, snapshot, question, finding)), isWhole };
+    const isStocks = !question.plan && !question.version;
+    return {
+      findings: findings.map((finding) => described(base, snapshot, question, finding)),
+      isWhole: canCompare(base) || (isStocks && comparisonOf(base) !== null),
+      wantsComparing: isStocks && wantsComparing(base),
+    };
   },
   /**
    * The same without waiting long, for numbers: `isWhole` where what objects look like was looked at, too, for all to be

@@ -130,6 +130,9 @@ export type Question = keyof Questions;
 export type Argument<Q extends Question> = Parameters<Questions[Q]>[1];
 export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
+/** Whether a question is about what is found in a stock. */
+export const isAboutFindings = (question: Question): boolean => question === "stocktake" || question === "proofs";
+
 /** Whether a question looks at features, which are loaded when they are first needed. */
 export function looksAtLearned(question: Question, argument: unknown): boolean {
   if (["stocktake", "proofs", "gates", "numbers"].includes(question)) return true;

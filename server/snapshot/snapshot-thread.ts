@@ -7,8 +7,9 @@ import { numberOf } from "../db/query";
 import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
+import { loadComparison } from "./load-comparison";
 import { loadLearned } from "./load-learned";
-import { looksAtLearned, questions, versionAsked, type Question } from "./questions";
+import { isAboutFindings, looksAtLearned, questions, versionAsked, type Question } from "./questions";
 import { loadVersion } from "./version-stock";
 
 export type Request = { collection: number; question: Question; argument: unknown };
@@ -54,7 +55,11 @@ async function current(collection: number): Promise<Snapshot> {
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
-    if (looksAtLearned(question, argument)) await steadyRead((_, client) => loadLearned(client, collection, snapshot));
+    if (looksAtLearned(question, argument))
+      await steadyRead(async (_, client) => {
+        await loadLearned(client, collection, snapshot);
+        if (isAboutFindings(question)) await loadComparison(client, collection, snapshot);
+      });
     const version = versionAsked(question, argument);
     if (version !== null) await loadVersion(snapshot, version);
     keep(collection, snapshot);

@@ -2,14 +2,12 @@
 import { nearestNeighbours } from "../../learning/nearest";
 import type { Snapshot } from "../../snapshot/snapshot";
 import { eachObject, imagesAsProofs, objectsIn, plural, type Check, type CheckedStock, type Proof } from "../check";
+import type { Doubt, Looks, Unlike } from "../looks";
 
 /** So many neighbours are asked for their class. */
 const neighbours = 10;
 /** A class of fewer objects has no neighbours of its own to speak for it. */
 const fewest = 8;
-
-/** An object, or an image where there is none, with how sure it is that its label is wrong, 0 … 1. */
-export type Doubt = { slot: number; object: number; likely: number; sure: number };
 
 /** What has one label: where its features begin, and the index of its class. */
 type Labeled = { slot: number; object: number; place: number; index: number };
@@ -73,7 +71,8 @@ function doubtsAmong(bytes: Uint8Array, known: readonly Labeled[]): Doubt[] {
 }
 
 /** Objects that look as if they were of another class. */
-export function doubtfulLabels({ snapshot, slots, learned }: CheckedStock): Doubt[] {
+export function doubtfulLabels({ snapshot, slots, learned, looks }: CheckedStock): Doubt[] {
+  if (looks) return amongSlots(looks.labels, slots, snapshot);
   if (!learned) return [];
   const { bytes, objects } = learned.objectFeatures(snapshot);
   const known: Labeled[] = [];
@@ -86,7 +85,8 @@ export function doubtfulLabels({ snapshot, slots, learned }: CheckedStock): Doub
 }
 
 /** Images of one image-level class that look as if they were of another one. */
-export function doubtfulImages({ snapshot, slots, learned }: CheckedStock): Doubt[] {
+export function doubtfulImages({ snapshot, slots, learned, looks }: CheckedStock): Doubt[] {
+  if (looks) return amongSlots(looks.images, slots, snapshot);
   if (!learned) return [];
   const known = Array.from(slots).flatMap((slot): Labeled[] => {
     const set = snapshot.classSet.at(slot);
@@ -96,6 +96,18 @@ export function doubtfulImages({ snapshot, slots, learned }: CheckedStock): Doub
     return [{ slot, object: slot, place, index: snapshot.classIndex(only) }];
   });
   return doubtsAmong(learned.objectFeatures(snapshot).bytes, known);
+}
+
+/** Of what was found before, what lies on these images. */
+function amongSlots<T extends { slot: number }>(found: readonly T[], slots: Uint32Array, { length }: Snapshot): T[] {
+  const isMeant = new Uint8Array(length);
+  for (const slot of slots) isMeant[slot] = 1;
+  return found.filter(({ slot }) => isMeant[slot] === 1);
+}
+
+/** All that is compared, as it is kept where comparing takes long. */
+export function compareLooks(stock: CheckedStock): Looks {
+  return { labels: doubtfulLabels(stock), images: doubtfulImages(stock), unlike: unlikeObjects(stock) };
 }
 
 function asProofs(doubts: readonly Doubt[]): Proof[] {
@@ -166,6 +178,22 @@ function pairsOf(snapshot: Snapshot, doubts: readonly Doubt[], classOf: (object:
   return [...pairs.values()];
 }
 
+/** Objects that lie nearer to another class's centre than to that of their own, by the least that is ever said. */
+function unlikeObjects({ snapshot, slots, learned, looks }: CheckedStock): Unlike[] {
+  if (looks) return amongSlots(looks.unlike, slots, snapshot);
+  if (!learned) return [];
+  const farther = learned.allFromOthers(snapshot);
+  const found: Unlike[] = [];
+  for (const slot of slots)
+    eachObject(snapshot, slot, (object) => {
+      const nearer = -(farther[object] as number);
+      if (100 * nearer >= leastHundredths) found.push({ slot, object, nearer });
+    });
+  return found;
+}
+
+const leastHundredths = 1;
+
 /** How much nearer another class's centre has to be before it is said, in hundredths of the feature's range. */
 export const unlikeItsClass: Check = {
   code: "object-unlike-class",
@@ -173,24 +201,15 @@ export const unlikeItsClass: Check = {
   counts: "objects",
   means:
     "Objects that lie farther from the centre of their class than from that of another one, by so much of the way (means of features; distances as in *stands out* on cut-outs).",
-  threshold: { unit: "hundredths nearer", usual: 8, least: 1, most: 50, step: 1 },
+  threshold: { unit: "hundredths nearer", usual: 8, least: leastHundredths, most: 50, step: 1 },
   *find(stock, hundredths) {
-    const { snapshot, slots, learned } = stock;
-    if (!learned) return;
-    const proofs: (Proof & { most: number })[] = [];
-    for (const slot of slots) {
-      const first = snapshot.firstObject.at(slot);
-      const objects: number[] = [];
-      let most = 0;
-      for (let object = first; object < first + snapshot.objectCount.at(slot); object++) {
-        const nearer = -(learned.objectsFromOthers(snapshot, snapshot.objectClass.at(object))[object] as number);
-        if (!(100 * nearer >= hundredths)) continue;
-        objects.push(object);
-        most = Math.max(most, nearer);
-      }
-      if (objects.length > 0) proofs.push({ slot, objects, most });
+    const bySlot = new Map<number, { slot: number; objects: number[]; most: number }>();
+    for (const { slot, object, nearer } of unlikeObjects(stock)) {
+      if (100 * nearer < hundredths) continue;
+      const { objects, most } = bySlot.get(slot) ?? { objects: [], most: 0 };
+      bySlot.set(slot, { slot, objects: [...objects, object], most: Math.max(most, nearer) });
     }
-    proofs.sort((a, b) => b.most - a.most);
+    const proofs: Proof[] = [...bySlot.values()].sort((a, b) => b.most - a.most);
     const count = objectsIn(proofs);
     if (count > 0)
       yield {

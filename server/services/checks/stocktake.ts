@@ -3,6 +3,7 @@ import type { Check } from "@larder/core/checks/check";
 import { allChecks, learnedChecks } from "@larder/core/checks/stocktake";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
 import { ask } from "../../snapshot/ask";
+import { addComparing } from "../learning/compare-looks";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { deliveredFindings } from "./delivered-findings";
@@ -20,8 +21,11 @@ export type Dismissal = {
   at: Date;
 };
 
-/** `isWhole`: false where there are too many objects for what they look like to be compared. */
-export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[]; isWhole: boolean };
+/**
+ * `isWhole`: false where it is not compared yet what objects look like, as they are too many for it to be done at once;
+ * `isComparing`: whether a job does so.
+ */
+export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[]; isWhole: boolean; isComparing: boolean };
 
 const wholeStock: Scope = { where: "" };
 
@@ -78,9 +82,11 @@ export async function stocktakeOf(collection: number, scope: Scope): Promise<Sto
     ask("stocktake", collection, question),
     isAll(scope) ? deliveredFindings(collection) : [],
   ]);
+  if (found.wantsComparing) await addComparing(collection);
   const all = [...found.findings.map(asEntry), ...delivered].sort(worstFirst);
   const dismissed = dismissals
     .filter(({ key, imageId, mark }) => imageId !== null || all.some((one) => one.key === key && one.mark === mark))
     .map(({ id, key, imageId: image, reason, actor, at }) => ({ id, key, image, reason, actor, at }));
-  return { findings: withoutDismissed(all, dismissals), dismissed, isWhole: found.isWhole };
+  const { isWhole, wantsComparing: isComparing } = found;
+  return { findings: withoutDismissed(all, dismissals), dismissed, isWhole, isComparing };
 }

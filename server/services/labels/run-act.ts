@@ -16,7 +16,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";
-import { changeLabels, type Steps } from "./change-labels";
+import { changeLabels, leavesObjects, type Steps } from "./change-labels";
 import { classNamesById } from "./class-names";
 import { undoSteps } from "./undo-steps";
 
@@ -113,9 +113,11 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
     work.kind === "undo" ? await undoSteps(tx, act.undoes as number, ids) : new Map<number, Step[] | null>();
   const meant = await objectsMeant(tx, act, work);
   const stepsOf = stepsOfWork(work, inverses, meant);
-  const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, {
-    objects: work.kind === "undo" || (work.kind === "request" && looksAtObjects(work.request)),
-  });
+  const objects =
+    work.kind === "request"
+      ? looksAtObjects(work.request)
+      : [...inverses.values()].some((steps) => steps !== null && !leavesObjects(steps));
+  const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, { objects });
   const ended = ids.length < batchSize;
   const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };
   const [after] = await tx

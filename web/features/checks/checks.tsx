@@ -14,6 +14,20 @@ import { foldRows } from "./fold";
 import { isWholeStock, type CheckScope } from "./scope";
 import { SplitBalance } from "./split-balance";
 
+/** Says where wrong labels are not looked for yet, or not in all images. */
+function LooksLine({ isWhole, isComparing }: { isWhole: boolean; isComparing: boolean }) {
+  if (isWhole && !isComparing) return null;
+  return (
+    <p className="mx-5 mb-3 text-ink-2" role="status">
+      {isComparing
+        ? isWhole
+          ? "Much has changed: what objects look like is being compared anew. Wrong labels are said of what stayed as it was."
+          : "What objects look like is being compared in the background: wrong labels are said here once that is done."
+        : "There are too many objects here for what they look like to be compared: wrong labels are looked for in all of the stock."}
+    </p>
+  );
+}
+
 /** What is looked at, where that is not all of the stock. */
 function ScopeLine({ collection, scope, onWhole }: { collection: number; scope: CheckScope; onWhole: () => void }) {
   const { where, plan, version } = scope;
@@ -92,11 +106,7 @@ export function Checks({ collection }: { collection: number }) {
         aside={findings.length > 0 ? `${loud} to look at, ${findings.length - loud} to know` : undefined}
       />
       <ScopeLine collection={collection} scope={scope} onWhole={() => void setWhere(null)} />
-      {data.isWhole ? null : (
-        <p className="mx-5 mb-3 text-ink-2">
-          There are too many objects for what they look like to be compared: wrong labels are not looked for.
-        </p>
-      )}
+      <LooksLine isWhole={data.isWhole} isComparing={data.isComparing} />
       {findings.length === 0 ? (
         <Empty title="Nothing stands out">
           Findings of deliveries and the balance of splits and classes appear here.
