@@ -308,7 +308,11 @@ export async function shots(
         await page.waitForTimeout(1000);
         await page.waitForFunction(() =>
           [...document.images].every(
-            (image) => image.complete || image.getBoundingClientRect().top > window.innerHeight,
+            (image) =>
+              image.complete ||
+              // Folded away, or further down.
+              !image.checkVisibility() ||
+              image.getBoundingClientRect().top > window.innerHeight,
           ),
         );
         if (troubles.length > 0) throw new Error(`${view.file}: ${troubles.join("; ")}`);
