@@ -29,6 +29,8 @@ import type { OpenedOrigin } from "./origin";
 /** What a killed worker loses at most; each batch is one round trip to the database. */
 const batchSize = 32;
 const pageSize = 200;
+/** After so many pictures it is asked whether to go on. */
+const askedAfter = 8;
 
 type Staged = {
   ordinal: number;
@@ -190,7 +192,11 @@ async function* waitingRows(deliveryId: number, goOn: () => Promise<boolean>): A
       coming = waitingAfter(deliveryId, last.ordinal);
       coming.catch(() => undefined);
     }
-    yield* page;
+    for (const [n, row] of page.entries()) {
+      // Whoever takes the delivery in does not wait for a whole page to be looked into.
+      if (n % askedAfter === askedAfter - 1 && !(await goOn())) return;
+      yield row;
+    }
     if (!last) return;
   }
 }
