@@ -166,7 +166,7 @@ it("two starts at once come to one instance, and stopping leaves nothing", async
     [0, larder.url],
   ]);
   // What starts the others, the application, the stand-in and two workers.
-    expect(ofThisHome()).toHaveLength(5);
+  expect(ofThisHome()).toHaveLength(5);
   await larder.command(["down"]);
   expect(ofThisHome()).toEqual([]);
   expect(await health()).toBeNull();

@@ -74,7 +74,8 @@ describe("a worker that is killed again and again", () => {
     const taking = (await takeInDelivery(localActor, delivery)).job as string;
     for (let runs = 0; kills < 10;) {
       const job = await jobRow(taking);
-      if (!job || ["done", "failed"].includes(job.status)) throw new Error(`it ended before ten kills, after ${kills}: ${job?.status} ${job?.message}`);
+      if (!job || ["done", "failed"].includes(job.status))
+        throw new Error(`it ended before ten kills, after ${kills}: ${job?.status} ${job?.message}`);
       if (job.status !== "running" || job.runs === runs) {
         await sleep(20);
         continue;
