@@ -305,3 +305,15 @@ describe("two wishes at once", () => {
       }
   });
 });
+
+it("is not lost where a worker fell between the queue and its claim", async () => {
+  const { all, begun } = handlers(() => Promise.resolve());
+  const id = await waiting("Taken and dropped");
+  // As a worker leaves it that took it from the queue and was killed before it could say so.
+  await db().execute(
+    sql`update pgboss.job set state = 'active', started_on = now() - interval '20 seconds' where data->>'jobId' = ${id}`,
+  );
+  await startWork(all);
+  await untilDone(id);
+  expect(begun).toEqual(["Taken and dropped"]);
+});

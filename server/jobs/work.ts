@@ -17,7 +17,8 @@ const orphanSchema = z.object({ id: z.uuid(), handed: z.uuid().nullable(), queue
 
 /**
  * Jobs whose worker let the lease lapse are handed out again: the lapsing was pause enough. So is what waits and is not
- * in the queue any more, because a worker woke up late and called it finished there.
+ * in the queue any more, because a worker woke up late and called it finished there, and what a worker took from the queue
+ * and fell before it could claim it.
  */
 async function returnOrphans(): Promise<void> {
   const boss = await queue();
@@ -27,7 +28,8 @@ async function returnOrphans(): Promise<void> {
     sql`select j.id, b.id as handed, b.name as queue from ${jobs} j
       left join pgboss.job b on b.name = any(${sql.param(queueNames)}::text[]) and b.state < 'completed' and b.data->>'jobId' = j.id::text
       where (j.status = 'running' and j.lease_until < now() and (b.id is null or b.state = 'active'))
-        or (j.status = 'queued' and b.id is null and j.created_at < now() - interval '5 seconds')`,
+        or (j.status = 'queued' and b.id is null and j.created_at < now() - interval '5 seconds')
+        or (j.status = 'queued' and b.state = 'active' and b.started_on < now() - interval '15 seconds')`,
   );
   for (const { id, handed, queue: name } of orphans) {
     if (handed && name) await boss.cancel(name, handed);
