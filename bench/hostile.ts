@@ -15,16 +15,8 @@ import { readFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { hostileFiles, manyClassesFolder } from "./hostile-files";
+import { residentMegabytes } from "./resident";
 import { startWorker } from "./start-worker";
-
-/** Megabytes that a process had resident at most so far (proc(5), VmHWM); 0 where it is gone. */
-function mostResidentOf(pid: number): number {
-  try {
-    return Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0) / 1024;
-  } catch {
-    return 0;
-  }
-}
 
 /** A process and all that it started. */
 function withChildren(pid: number): number[] {
@@ -56,7 +48,8 @@ async function inspect(file: string): Promise<{ seconds: number; megabytes: numb
   child.stdout.on("data", hear);
   child.stderr.on("data", hear);
   const watch = setInterval(() => {
-    for (const pid of withChildren(child.pid as number)) megabytes = Math.max(megabytes, mostResidentOf(pid));
+    for (const pid of withChildren(child.pid as number))
+      megabytes = Math.max(megabytes, residentMegabytes(pid, "VmHWM"));
   }, 25);
   const [exit] = (await once(child, "close")) as [number | null];
   clearInterval(watch);
@@ -109,7 +102,7 @@ export async function benchManyClasses(classes: number): Promise<void> {
     const seconds = (performance.now() - began) / 1000;
     const known = (await classTable(localActor, collectionId)).length;
     console.log(
-      `  ${known.toLocaleString("en-US")} classes taken in: ${seconds.toFixed(1)} s (aim: 10 s), ${Math.round(mostResidentOf(worker.pid))} MB`,
+      `  ${known.toLocaleString("en-US")} classes taken in: ${seconds.toFixed(1)} s (aim: 10 s), ${Math.round(residentMegabytes(worker.pid, "VmHWM"))} MB`,
     );
   } finally {
     worker.kill("SIGTERM");

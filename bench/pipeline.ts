@@ -86,7 +86,7 @@ async function wholeWay(archive: string): Promise<Steps> {
   });
   const { id: planId } = await createPlan(localActor, collectionId, { name: "Page", body: plan });
   const building = await seconds(async () => untilDone((await startBuild(localActor, { planId })).job));
-  // Both packages follow the build by themselves, side by side where the worker has room.
+  // Both packages follow the build by themselves, each in a worker of its own.
   const packing = await seconds(() => untilPacked(collectionId));
   return { taking, building, packing, outputs: (await versionsOf(localActor, collectionId))[0]?.numbers?.images ?? 0 };
 }

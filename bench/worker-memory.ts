@@ -16,23 +16,18 @@ import { startBuild } from "@larder/server/services/versions";
 import { settings } from "@larder/server/settings";
 import { once } from "node:events";
 import { rmSync } from "node:fs";
-import { readFile, stat } from "node:fs/promises";
+import { stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
+import { residentMegabytes } from "./resident";
 import { startWorker } from "./start-worker";
 
 const restSeconds = 20;
 
-/** Megabytes of a process that are resident now (proc(5), VmRSS). */
-async function resident(pid: number): Promise<number> {
-  const status = await readFile(`/proc/${pid}/status`, "utf8");
-  return Number(/VmRSS:\s+(\d+) kB/.exec(status)?.[1] ?? 0) / 1024;
-}
-
 /** Does `work` and returns the most megabytes that the process had resident meanwhile. */
 async function mostResident(pid: number, work: () => Promise<unknown>): Promise<number> {
   let most = 0;
-  const watch = setInterval(() => void resident(pid).then((now) => (most = Math.max(most, now))), 100);
+  const watch = setInterval(() => (most = Math.max(most, residentMegabytes(pid, "VmRSS"))), 100);
   await work();
   clearInterval(watch);
   return Math.round(most);
@@ -41,7 +36,7 @@ async function mostResident(pid: number, work: () => Promise<unknown>): Promise<
 async function measure(images: number): Promise<void> {
   const worker = await startWorker();
   const { pid } = worker;
-  const atStart = Math.round(await resident(pid));
+  const atStart = Math.round(residentMegabytes(pid, "VmRSS"));
   const archive = path.join(settings().home, `worker-${images}.zip`);
   await writeArchive(archive, await manyPictures(images, { width: 640, height: 480, seed: images }));
   const { id } = await createCollection(localActor, { name: `Worker ${images}` });
@@ -72,7 +67,7 @@ async function measure(images: number): Promise<void> {
     }
   });
   await sleep(restSeconds * 1000);
-  const rest = Math.round(await resident(pid));
+  const rest = Math.round(residentMegabytes(pid, "VmRSS"));
   console.log(
     `  ${images.toLocaleString("en-US").padStart(6)} pictures: ${atStart} MB at the start; at most ${intake} MB taking in, ${build} MB building, ${pack} MB packing; ${rest} MB after ${restSeconds} s of rest`,
   );
