@@ -4,7 +4,7 @@ import tseslint from "typescript-eslint";
 export default tseslint.config(
   {
     ignores: [
-      "core/imaging/wasm/assembly/**",
+      "core/wasm/assembly/**",
       "**/node_modules/**",
       "**/.next/**",
       ".larder/**",

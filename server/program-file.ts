@@ -15,7 +15,7 @@ export type ProgramName =
   | "render-thread"
   | "snapshot-thread"
   | "counting-thread"
-  | "looks-thread"
+  | "checks-thread"
   | "measure";
 
 /** The compiled file of a program; what runs is bundled in several ways, so it is found from Larder's own folder. */

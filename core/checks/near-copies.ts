@@ -2,6 +2,8 @@
  * Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a
  * multiple of four bytes each.
  */
+import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
+import { hashesBytes } from "../wasm/hashes-bytes";
 
 /**
  * Bits of 256 by which two pictures may differ and still be nearly the same. On the demo's trays, two shots of one tray
@@ -39,12 +41,13 @@ class Hashes {
     return new Hashes(words, wordsEach);
   }
 
-  /** The distance of two of them in bits, or anything above `most` where it is larger. */
-  distanceUpTo(a: number, b: number, most: number): number {
-    let bits = 0;
-    for (let n = 0; n < this.wordsEach && bits <= most; n++)
-      bits += setBits((this.words[a * this.wordsEach + n] as number) ^ (this.words[b * this.wordsEach + n] as number));
-    return bits;
+  /** Puts the same hashes into `words` in another order, each given by its number. */
+  copyInOrder(order: Int32Array, words: Uint32Array): void {
+    const { wordsEach } = this;
+    for (let at = 0; at < order.length; at++) {
+      const from = (order[at] as number) * wordsEach;
+      for (let n = 0; n < wordsEach; n++) words[at * wordsEach + n] = this.words[from + n] as number;
+    }
   }
 
   /** Bits `from` to `to` (exclusive, at most 32 of them) of one of them as a number. */
@@ -62,40 +65,69 @@ class Hashes {
 }
 
 /** How many bits two hashes of equal length differ in (Hamming distance). */
-export function hashDistance(a: Uint8Array, b: Uint8Array): number {
-  return Hashes.of([a, b], a.length).distanceUpTo(0, 1, Infinity);
-}
+export const hashDistance = (a: Uint8Array, b: Uint8Array): number =>
+  a.reduce((bits, byte, at) => bits + setBits(byte ^ (b[at] as number)), 0);
+
+type Comparing = Memory & {
+  lastNear: (hashes: number, bytesEach: number, from: number, first: number, end: number, within: number) => number;
+};
 
 /** Bands of more bits than this would need a larger table than the comparing they spare is worth. */
-const widestBand = 16;
+const widestBand = (hashes: number) => Math.min(16, Math.max(4, Math.ceil(Math.log2(hashes + 1))));
 
 /** A position in `among` and what it is nearly the same as: a position in `against`, or an earlier one in `among`. */
 export type NearCopy = { position: number; of: number; from: "against" | "among" };
 
+type Bands = { first: number; bits: number; within: number };
+
 /**
- * Calls `look` with every two hashes that share a band, the later one from `first` on; `look` says whether the later one
- * goes on looking in this band. Hashes at most `within` bits apart agree in at least one of `within` + 1 bands (pigeonhole),
- * so only those that share a band are compared; a pair that shares several is met several times. Memory: the hashes and a
- * few numbers for each.
+ * Calls `take` with every two hashes at most `within` bits apart, the later one from `first` on, until `isDone` with it.
+ * Such hashes agree in at least one of `within` + 1 bands (pigeonhole), so only those that share a band are compared; a
+ * pair that shares several is met several times. Those that agree lie one after the other while they are compared, so
+ * that memory is read in a row. It holds the hashes twice and a few numbers for each.
  */
-function eachCandidate(
+function eachNear(
   hashes: Hashes,
-  { first, bits, within }: { first: number; bits: number; within: number },
-  look: (later: number, earlier: number) => boolean,
+  { first, bits, within }: Bands,
+  { isDone, take }: { isDone: (later: number) => boolean; take: (later: number, earlier: number) => void },
 ): void {
-  const bands = Math.min(bits, Math.max(within + 1, Math.ceil(bits / widestBand)));
-  const before = new Int32Array(hashes.length);
-  const latest = new Int32Array(2 ** Math.ceil(bits / bands));
+  const bands = Math.min(bits, Math.max(within + 1, Math.ceil(bits / widestBand(hashes.length))));
+  const { memory, reserve, lastNear } = instantiate<Comparing>(hashesBytes);
+  reserve(firstByte + (hashes.length * bits) / 8);
+  const ordered = new Uint32Array(memory.buffer, firstByte, (hashes.length * bits) / 32);
+  const order = new Int32Array(hashes.length);
+  const values = new Int32Array(hashes.length);
+  const ends = new Int32Array(2 ** Math.ceil(bits / bands));
   for (let band = 0; band < bands; band++) {
     const [from, to] = [Math.floor((band * bits) / bands), Math.floor(((band + 1) * bits) / bands)];
-    latest.fill(-1);
+    ends.fill(0);
     for (let nth = 0; nth < hashes.length; nth++) {
-      // Chains of all that agree in this band, each leading to the one before it.
-      const value = hashes.bits(nth, from, to);
-      before[nth] = latest[value] as number;
-      latest[value] = nth;
-      if (nth < first) continue;
-      for (let other = before[nth] as number; other >= 0 && look(nth, other); other = before[other] as number);
+      const value = (values[nth] = hashes.bits(nth, from, to));
+      ends[value] = (ends[value] as number) + 1;
+    }
+    let start = 0;
+    ends.forEach((count, value) => {
+      ends[value] = start;
+      start += count;
+    });
+    for (let nth = 0; nth < hashes.length; nth++) {
+      const value = values[nth] as number;
+      order[ends[value] as number] = nth;
+      ends[value] = (ends[value] as number) + 1;
+    }
+    hashes.copyInOrder(order, ordered);
+    let groupStart = 0;
+    for (const end of ends) {
+      for (let at = groupStart; at < end; at++) {
+        const later = order[at] as number;
+        if (later < first) continue;
+        for (let other = at; !isDone(later);) {
+          other = lastNear(firstByte, bits / 8, at, groupStart, other, within);
+          if (other < 0) break;
+          take(later, order[other] as number);
+        }
+      }
+      groupStart = end;
     }
   }
 }
@@ -113,12 +145,11 @@ export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: nu
   const hashes = Hashes.of([against, among], bytesEach);
   const first = against.length / bytesEach;
   const nearTo = new Int32Array(hashes.length).fill(-1);
-  eachCandidate(hashes, { first, bits: bytesEach * 8, within }, (later, earlier) => {
-    if (nearTo[later] !== -1) return false;
-    if (hashes.distanceUpTo(later, earlier, within) > within) return true;
-    nearTo[later] = earlier;
-    return false;
-  });
+  eachNear(
+    hashes,
+    { first, bits: bytesEach * 8, within },
+    { isDone: (later) => nearTo[later] !== -1, take: (later, earlier) => (nearTo[later] = earlier) },
+  );
   return Array.from(nearTo.subarray(first), (other, at) => ({ other, at })).flatMap(({ other, at }) =>
     other < 0 ? [] : [placeOf(first + at, other, first)],
   );
@@ -136,14 +167,17 @@ export function nearPairs(
   const hashes = Hashes.of([against, among], bytesEach);
   const first = against.length / bytesEach;
   const near = new Map<number, Set<number>>();
-  eachCandidate(hashes, { first, bits: bytesEach * 8, within }, (later, earlier) => {
-    const known = near.get(later);
-    if (known !== undefined && known.size >= mostEach) return false;
-    if (known?.has(earlier) || hashes.distanceUpTo(later, earlier, within) > within) return true;
-    if (known) known.add(earlier);
-    else near.set(later, new Set([earlier]));
-    return true;
-  });
+  eachNear(
+    hashes,
+    { first, bits: bytesEach * 8, within },
+    {
+      isDone: (later) => (near.get(later)?.size ?? 0) >= mostEach,
+      take(later, earlier) {
+        const known = near.get(later) ?? new Set();
+        near.set(later, known.add(earlier));
+      },
+    },
+  );
   return [...near]
     .sort(([a], [b]) => a - b)
     .flatMap(([later, others]) => [...others].map((other) => placeOf(later, other, first)));

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { centreOf, nearestOther } from "./centres";
+import { centreOf, fartherThanOwn } from "./centres";
 import { featureDistance, featureLength, featuresOf, type Pixels } from "./features";
 import { floatBox, holdsBoxes, imageFeatures, placeOfBox } from "./image-features";
 
@@ -103,23 +103,48 @@ describe("the features of an image and its boxes", () => {
 });
 
 describe("centres", () => {
-  it("are the means of what is there, and the nearest other class is told with its distance", () => {
-    const bytes = new Uint8Array(featureLength * 3);
-    bytes.fill(10, 0, featureLength);
-    bytes.fill(20, featureLength, 2 * featureLength);
-    bytes.fill(200, 2 * featureLength);
-    const centre = centreOf(bytes, [0, featureLength]);
-    expect([...(centre ?? [])]).toEqual(Array.from({ length: featureLength }, () => 15));
+  it("are the means of what is there", () => {
+    const bytes = new Uint8Array(featureLength * 2).fill(10, 0, featureLength).fill(20, featureLength);
+    expect([...(centreOf(bytes, [0, featureLength]) ?? [])]).toEqual(Array.from({ length: featureLength }, () => 15));
     expect(centreOf(bytes, [])).toBeNull();
-    const centres = new Map([
-      [1, centre as Float32Array],
-      [2, new Float32Array(featureLength).fill(200)],
-      [3, new Float32Array(featureLength).fill(30)],
-    ]);
-    // 10 away in each of 128 numbers, over the farthest there can be.
-    const expected = (10 * Math.sqrt(128)) / (255 * Math.sqrt(10));
-    const nearest = nearestOther(bytes, featureLength, 1, centres);
-    expect(nearest?.key).toBe(3);
-    expect(nearest?.distance).toBeCloseTo(expected, 6);
+  });
+
+  it("are nearer or farther than the own one by the difference of the distances", () => {
+    const bytes = new Uint8Array(featureLength * 3);
+    bytes
+      .fill(10, 0, featureLength)
+      .fill(20, featureLength, 2 * featureLength)
+      .fill(200, 2 * featureLength);
+    const centres = new Map([15, 200, 30].map((level, n) => [n + 1, new Float32Array(featureLength).fill(level)]));
+    const places = Int32Array.of(0, featureLength, 2 * featureLength, -1, 0, featureLength);
+    const classes = [1, 1, 2, 1, 9, 3];
+    const farther = fartherThanOwn(bytes, places, (nth) => classes[nth] as number, centres);
+    // So many levels in each of 128 numbers, over the farthest there can be.
+    const levels = (count: number) => (count * Math.sqrt(128)) / (255 * Math.sqrt(10));
+    [20 - 5, 10 - 5, 170 - 0, Number.NaN, Number.NaN, 5 - 10].forEach((wanted, n) =>
+      Number.isNaN(wanted) ? expect(farther[n]).toBeNaN() : expect(farther[n]).toBeCloseTo(levels(wanted), 6),
+    );
+    const alone = new Map([[1, new Float32Array(featureLength)]]);
+    expect(fartherThanOwn(bytes, Int32Array.of(0), () => 1, alone)[0]).toBeNaN();
+  });
+
+  it("are compared with any features as a plain sum says", () => {
+    const feature = fc.uint8Array({ minLength: featureLength, maxLength: featureLength });
+    fc.assert(
+      fc.property(fc.array(feature, { minLength: 3, maxLength: 6 }), (list) => {
+        const bytes = Uint8Array.from(list.flatMap((one) => [...one]));
+        const places = Int32Array.from(list, (_, n) => n * featureLength);
+        // The centre of each one's class is the next one.
+        const centres = new Map(list.map((_, n) => [n, Float32Array.from(list[(n + 1) % list.length] as Uint8Array)]));
+        const farther = fartherThanOwn(bytes, places, (nth) => nth, centres);
+        list.forEach((one, n) => {
+          const away = [...centres].map(([key, centre]) => [key, featureDistance(one, 0, centre, 0)] as const);
+          const own = away.find(([key]) => key === n)?.[1] ?? 0;
+          const other = Math.min(...away.filter(([key]) => key !== n).map(([, distance]) => distance));
+          expect(farther[n]).toBeCloseTo(other - own, 5);
+        });
+      }),
+      { numRuns: 50 },
+    );
   });
 });

@@ -215,5 +215,5 @@ export function featureDistance(one: Uint8Array, oneAt: number, other: ArrayLike
   return Math.sqrt(sum) / farthest;
 }
 
-/** Three histograms that share nothing, and four numbers at opposite ends. */
-const farthest = 255 * Math.sqrt(3 * 2 + 4);
+/** As far as features can be apart: three histograms that share nothing, and four numbers at opposite ends. */
+export const farthest = 255 * Math.sqrt(3 * 2 + 4);

@@ -25,36 +25,46 @@ export function imageFeatures(
   boxes: readonly Box[],
 ): Uint8Array {
   const distinct = new Map(boxes.map((box) => [floatBox(box).join(" "), box]));
-  const packed = new Uint8Array(featureLength + distinct.size * entryBytes);
-  const view = new DataView(packed.buffer);
-  packed.set(featuresOf(pixels, { x: 0, y: 0, width: pixels.width, height: pixels.height }));
   const [across, down] = [pixels.width / size.width, pixels.height / size.height];
-  let at = featureLength;
-  for (const box of distinct.values()) {
+  return packFeatures(
+    featuresOf(pixels, { x: 0, y: 0, width: pixels.width, height: pixels.height }),
+    Array.from(distinct.values(), (box) => {
+      const { x, y, width, height } = box;
+      const seen = { x: x * across, y: y * down, width: width * across, height: height * down };
+      return { box, features: featuresOf(pixels, seen) };
+    }),
+  );
+}
+
+/** The features of an image as a whole and of boxes on it, as one run of bytes. */
+export function packFeatures(whole: Uint8Array, boxes: readonly { box: Box; features: Uint8Array }[]): Uint8Array {
+  const packed = new Uint8Array(featureLength + boxes.length * entryBytes);
+  const view = new DataView(packed.buffer);
+  packed.set(whole);
+  boxes.forEach(({ box, features }, nth) => {
+    const at = featureLength + nth * entryBytes;
     floatBox(box).forEach((value, n) => view.setFloat32(at + 4 * n, value, true));
-    const { x, y, width, height } = box;
-    packed.set(
-      featuresOf(pixels, { x: x * across, y: y * down, width: width * across, height: height * down }),
-      at + boxBytes,
-    );
-    at += entryBytes;
-  }
+    packed.set(features, at + boxBytes);
+  });
   return packed;
 }
 
+const holdsBox = (view: DataView, at: number, box: FloatBox) =>
+  view.getFloat32(at, true) === box[0] &&
+  view.getFloat32(at + 4, true) === box[1] &&
+  view.getFloat32(at + 8, true) === box[2] &&
+  view.getFloat32(at + 12, true) === box[3];
+
 /**
  * Where in packed bytes (which begin at `start` and are `length` long) the features of a box begin; -1 where they are not
- * kept.
+ * kept. `nth`: the entry at which it is looked for first.
  */
-export function placeOfBox(view: DataView, start: number, length: number, box: FloatBox): number {
-  for (let at = start + featureLength; at + entryBytes <= start + length; at += entryBytes)
-    if (
-      view.getFloat32(at, true) === box[0] &&
-      view.getFloat32(at + 4, true) === box[1] &&
-      view.getFloat32(at + 8, true) === box[2] &&
-      view.getFloat32(at + 12, true) === box[3]
-    )
-      return at + boxBytes;
+export function placeOfBox(view: DataView, start: number, length: number, box: FloatBox, nth = 0): number {
+  const first = start + featureLength;
+  const likely = first + nth * entryBytes;
+  if (likely + entryBytes <= start + length && holdsBox(view, likely, box)) return likely + boxBytes;
+  for (let at = first; at + entryBytes <= start + length; at += entryBytes)
+    if (holdsBox(view, at, box)) return at + boxBytes;
   return -1;
 }
 

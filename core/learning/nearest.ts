@@ -1,8 +1,11 @@
 /**
  * The nearest neighbours of features among many: exact where they are few; else first among the groups around the nearest
  * of some of them (inverted lists: Sivic & Zisserman, Video Google, ICCV 2003), then among the neighbours of neighbours,
- * until these are known (NN-descent: Dong, Moses & Li, WWW 2011).
+ * until these are known (NN-descent: Dong, Moses & Li, WWW 2011). Comparing is done in core/wasm/assembly/features.ts, in
+ * whose memory the features and the nearest found so far lie.
  */
+import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
+import { featuresBytes } from "../wasm/features-bytes";
 import { featureLength } from "./features";
 
 /** Up to so many are compared each with each. */
@@ -15,89 +18,144 @@ const fewestKept = 16;
 const settled = 0.002;
 const mostRounds = 8;
 
-/** The nearest found so far, nearest first. */
-class Nearest {
-  readonly items: Int32Array;
-  readonly distances: Float64Array;
-  constructor(private readonly k: number) {
-    this.items = new Int32Array(k).fill(-1);
-    this.distances = new Float64Array(k).fill(Infinity);
-  }
-  get limit(): number {
-    return this.distances[this.k - 1] as number;
-  }
-  take(item: number, distance: number): void {
-    if (distance >= this.limit) return;
-    let at = this.k - 1;
-    for (; at > 0 && (this.distances[at - 1] as number) > distance; at--) {
-      this.distances[at] = this.distances[at - 1] as number;
-      this.items[at] = this.items[at - 1] as number;
-    }
-    this.distances[at] = distance;
-    this.items[at] = item;
-  }
-}
+/** See there what each takes. */
+type Comparing = Memory & {
+  takeNear: (
+    from: number,
+    features: number,
+    first: number,
+    last: number,
+    items: number,
+    distances: number,
+    kept: number,
+  ) => void;
+  refine: (...numbers: number[]) => number;
+};
+
+const farthest = 2 ** 31 - 1;
 
 /** Every how-manyeth of a list, `count` in all. */
 const spread = (length: number, count: number) =>
   Array.from({ length: count }, (_, n) => Math.floor((n * length) / count));
 
-/**
- * Takes whichever of the features from `first` to before `last` are near to the one that begins at `from`; a distance is
- * left off once it is beyond the farthest that is kept. Features lie one after the other, so that they are read in a row.
- */
-function takeNear(features: Uint8Array, from: number, first: number, last: number, nearest: Nearest): void {
-  let { limit } = nearest;
-  for (let other = first; other < last; other++) {
-    const at = other * featureLength;
-    if (at === from) continue;
-    let sum = 0;
-    for (let n = 0; n < featureLength; n += 16) {
-      for (let m = n; m < n + 16; m += 4) {
-        const a = (features[from + m] as number) - (features[at + m] as number);
-        const b = (features[from + m + 1] as number) - (features[at + m + 1] as number);
-        const c = (features[from + m + 2] as number) - (features[at + m + 2] as number);
-        const d = (features[from + m + 3] as number) - (features[at + m + 3] as number);
-        sum += a * a + b * b + c * c + d * d;
-      }
-      if (sum >= limit) break;
-    }
-    if (sum >= limit) continue;
-    nearest.take(other, sum);
-    ({ limit } = nearest);
-  }
-}
-
-/** The features that begin at `places`, one after the other. */
-function gathered(bytes: Uint8Array, places: ArrayLike<number>): Uint8Array {
-  const features = new Uint8Array(places.length * featureLength);
+/** The features that begin at `places`, one after the other, put into `target`. */
+function gather(bytes: Uint8Array, places: ArrayLike<number>, target: Uint8Array): void {
   for (let n = 0; n < places.length; n++) {
     const place = places[n] as number;
-    features.set(bytes.subarray(place, place + featureLength), n * featureLength);
+    target.set(bytes.subarray(place, place + featureLength), n * featureLength);
   }
-  return features;
 }
 
-/** The groups nearest to each feature, `probes` of them, nearest first; a group is what lies around a pivot. */
+/** Features of which the nearest of each are looked for, `kept` for each of `count`. */
+class Search {
+  private readonly comparing = instantiate<Comparing>(featuresBytes);
+  private end = firstByte;
+  private readonly at: Record<"features" | "items" | "distances", number>;
+  readonly features: Uint8Array;
+  /** The nearest so far, nearest first, -1 where there are fewer. */
+  readonly items: Int32Array;
+
+  constructor(
+    readonly count: number,
+    readonly kept: number,
+  ) {
+    const numbers = count * kept;
+    // All at once: memory that grows moves away from under what looks at it.
+    this.comparing.reserve(firstByte + count * featureLength + numbers * (4 * 4 + 2) + count * 4 + 7 * 16);
+    this.at = {
+      features: this.place(count * featureLength),
+      items: this.place(numbers * 4),
+      distances: this.place(numbers * 4),
+    };
+    this.features = new Uint8Array(this.comparing.memory.buffer, this.at.features, count * featureLength);
+    this.items = this.numbers(this.at.items, numbers).fill(-1);
+    this.numbers(this.at.distances, numbers).fill(farthest);
+  }
+
+  private place(bytes: number): number {
+    const start = this.end;
+    this.end = Math.ceil((start + bytes) / 16) * 16;
+    return start;
+  }
+
+  private numbers(place: number, length: number): Int32Array {
+    return new Int32Array(this.comparing.memory.buffer, place, length);
+  }
+
+  /** Takes whichever of the features from `first` to before `last` are near to that of `item`. */
+  takeNear(item: number, first: number, last: number): void {
+    const { features, items, distances } = this.at;
+    const start = 4 * item * this.kept;
+    const from = features + item * featureLength;
+    this.comparing.takeNear(from, features, first, last, items + start, distances + start, this.kept);
+  }
+
+  /** Rounds of looking at neighbours of neighbours, until one finds no more than `few` nearer ones. */
+  descend(few: number): void {
+    const { comparing, count, kept, items } = this;
+    const { features, items: itemsAt, distances } = this.at;
+    const numbers = count * kept;
+    const places = [numbers * 4, numbers, numbers * 4, numbers, count * 4].map((bytes) => this.place(bytes));
+    const [linksAt = 0, freshAt = 0, reverseAt = 0, reverseFreshAt = 0, seenAt = 0] = places;
+    const { buffer } = comparing.memory;
+    const links = { kept, items: this.numbers(linksAt, numbers), isFresh: new Uint8Array(buffer, freshAt, numbers) };
+    const reverse = {
+      ...{ kept, items: this.numbers(reverseAt, numbers) },
+      isFresh: new Uint8Array(buffer, reverseFreshAt, numbers),
+    };
+    links.items.fill(-1);
+    for (let round = 0; round < mostRounds; round++) {
+      link(links, items);
+      turnRound(links, reverse);
+      this.numbers(seenAt, count).fill(-1);
+      const lists = [itemsAt, distances, linksAt, freshAt, reverseAt, reverseFreshAt, seenAt];
+      if (comparing.refine(features, count, kept, ...lists) <= few) return;
+    }
+  }
+}
+
+/** Neighbours of each one, one after the other, and which of them were found in the last round. */
+type Links = { kept: number; items: Int32Array; isFresh: Uint8Array };
+
+/** Makes links of the neighbours as they are; those that are none yet are fresh. */
+function link({ kept, items, isFresh }: Links, now: Int32Array): void {
+  for (let start = 0; start < items.length; start += kept) {
+    const known = items.subarray(start, start + kept);
+    for (let at = start; at < start + kept; at++) isFresh[at] = known.includes(now[at] as number) ? 0 : 1;
+  }
+  items.set(now);
+}
+
+/** Whose neighbours each one is, as many as it has itself. */
+function turnRound({ kept, items, isFresh }: Links, reverse: Links): void {
+  reverse.items.fill(-1);
+  const counts = new Int32Array(items.length / kept);
+  for (let at = 0; at < items.length; at++) {
+    const other = items[at] as number;
+    const count = counts[other];
+    if (count === undefined || count >= kept) continue;
+    reverse.items[other * kept + count] = Math.floor(at / kept);
+    reverse.isFresh[other * kept + count] = isFresh[at] as number;
+    counts[other] = count + 1;
+  }
+}
+
+/**
+ * The groups nearest to each of some features, `probes` of them, nearest first; a group is what lies around a pivot, one of
+ * the features.
+ */
 function nearestGroups(features: Uint8Array, pivots: readonly number[], probes: number): Int32Array {
   const count = features.length / featureLength;
-  // The pivots lie behind one another, and each feature in turn behind them.
-  const beside = new Uint8Array((pivots.length + 1) * featureLength);
-  beside.set(
-    gathered(
-      features,
-      pivots.map((pivot) => pivot * featureLength),
-    ),
+  // The pivots lie behind one another, and all features behind them.
+  const search = new Search(pivots.length + count, probes);
+  gather(
+    features,
+    pivots.map((pivot) => pivot * featureLength),
+    search.features,
   );
-  const own = pivots.length * featureLength;
-  const groups = new Int32Array(count * probes);
-  for (let item = 0; item < count; item++) {
-    beside.set(features.subarray(item * featureLength, (item + 1) * featureLength), own);
-    const nearest = new Nearest(probes);
-    takeNear(beside, own, 0, pivots.length, nearest);
-    groups.set(nearest.items, item * probes);
-  }
-  return groups;
+  search.features.set(features, pivots.length * featureLength);
+  for (let item = pivots.length; item < search.count; item++) search.takeNear(item, 0, pivots.length);
+  return search.items.slice(pivots.length * probes);
 }
 
 /**
@@ -106,104 +164,33 @@ function nearestGroups(features: Uint8Array, pivots: readonly number[], probes: 
  */
 export function nearestNeighbours(bytes: Uint8Array, places: ArrayLike<number>, k: number): Int32Array {
   const count = places.length;
-  const features = gathered(bytes, places);
   const groups = count <= exactUpTo ? 1 : Math.ceil(Math.sqrt(count));
   const probes = Math.min(groups, fewestProbes);
-  const probed = groups === 1 ? new Int32Array(count) : nearestGroups(features, spread(count, groups), probes);
+  const search = new Search(count, groups === 1 ? k : Math.max(k, fewestKept));
+  gather(bytes, places, search.features);
+  const probed = groups === 1 ? new Int32Array(count) : nearestGroups(search.features, spread(count, groups), probes);
   const { order, starts } = byGroup(probed, probes, groups);
-  const ordered = gathered(
-    features,
-    order.map((item) => item * featureLength),
+  // In the order of their groups, so that a group is read in a row.
+  gather(
+    bytes,
+    order.map((item) => places[item] as number),
+    search.features,
   );
-  const near = Array.from(order, (item, at) => {
-    const nearest = new Nearest(groups === 1 ? k : Math.max(k, fewestKept));
+  order.forEach((item, at) => {
     for (let probe = 0; probe < probes; probe++) {
       const group = probed[item * probes + probe] as number;
-      takeNear(ordered, at * featureLength, starts[group] as number, starts[group + 1] as number, nearest);
+      search.takeNear(at, starts[group] as number, starts[group + 1] as number);
     }
-    return nearest;
   });
-  let links: Links | null = null;
-  for (let round = 0; groups > 1 && round < mostRounds; round++) {
-    links = linksOf(near, links);
-    if (refine(ordered, near, links) <= count * k * settled) break;
-  }
+  if (groups > 1) search.descend(count * k * settled);
   const result = new Int32Array(count * k).fill(-1);
-  near.forEach(({ items }, at) => {
-    const item = order[at] as number;
+  order.forEach((item, at) => {
     for (let n = 0; n < k; n++) {
-      const other = items[n] as number;
+      const other = search.items[at * search.kept + n] as number;
       if (other >= 0) result[item * k + n] = order[other] as number;
     }
   });
   return result;
-}
-
-/** Neighbours of each one, one after the other, and which of them were found in the last round. */
-type Links = { width: number; items: Int32Array; isFresh: Uint8Array };
-
-/** The neighbours as they are; without `before` all are fresh. */
-function linksOf(near: readonly Nearest[], before: Links | null): Links {
-  const width = near[0]?.items.length ?? 0;
-  const items = new Int32Array(near.length * width);
-  near.forEach((nearest, item) => items.set(nearest.items, item * width));
-  const isFresh = new Uint8Array(items.length).fill(before ? 0 : 1);
-  if (before)
-    for (let start = 0; start < items.length; start += width) {
-      const known = before.items.subarray(start, start + width);
-      for (let at = start; at < start + width; at++) if (!known.includes(items[at] as number)) isFresh[at] = 1;
-    }
-  return { width, items, isFresh };
-}
-
-/** Whose neighbours each one is, as many as it has itself. */
-function reversed({ width, items, isFresh }: Links): Links {
-  const links = { width, items: new Int32Array(items.length).fill(-1), isFresh: new Uint8Array(items.length) };
-  const counts = new Int32Array(items.length / width);
-  for (let at = 0; at < items.length; at++) {
-    const other = items[at] as number;
-    const count = counts[other];
-    if (count === undefined || count >= width) continue;
-    links.items[other * width + count] = Math.floor(at / width);
-    links.isFresh[other * width + count] = isFresh[at] as number;
-    counts[other] = count + 1;
-  }
-  return links;
-}
-
-/**
- * Looks at the neighbours of each one's neighbours, and of those whose neighbour it is, where either was found in the last
- * round; returns how many nearer ones were found.
- */
-function refine(features: Uint8Array, near: readonly Nearest[], links: Links): number {
-  const { width, items, isFresh } = links;
-  const reverse = reversed(links);
-  const seen = new Int32Array(near.length).fill(-1);
-  let found = 0;
-  near.forEach((nearest, item) => {
-    seen[item] = item;
-    for (let at = item * width; at < (item + 1) * width; at++) {
-      const other = items[at] as number;
-      if (other >= 0) seen[other] = item;
-    }
-    const look = (other: number) => {
-      if (other < 0 || seen[other] === item) return;
-      seen[other] = item;
-      const farthest = nearest.limit;
-      takeNear(features, item * featureLength, other, other + 1, nearest);
-      if (nearest.limit < farthest) found++;
-    };
-    for (const around of [links, reverse])
-      for (let at = item * width; at < (item + 1) * width; at++) {
-        const other = around.items[at] as number;
-        if (other < 0) continue;
-        look(other);
-        const all = around.isFresh[at] === 1;
-        for (let next = other * width; next < (other + 1) * width; next++)
-          if (all || isFresh[next] === 1) look(items[next] as number);
-      }
-  });
-  return found;
 }
 
 /** Items in the order of the groups that they are nearest to, and where each group begins. */

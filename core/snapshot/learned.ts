@@ -2,7 +2,7 @@
  * The features of a collection's images and objects, laid beside its snapshot: what "looks like" and "stands out" are
  * worked out from. Held as bytes in one piece; where an image or an object has none, nothing is said of it.
  */
-import { centreOf, nearestOther } from "../learning/centres";
+import { centreOf, fartherThanOwn } from "../learning/centres";
 import { featureDistance } from "../learning/features";
 import { placeOfBox } from "../learning/image-features";
 import type { PictureMeasures } from "../learning/measures";
@@ -91,12 +91,13 @@ export class Learned {
       if (!row) continue;
       const first = snapshot.firstObject.at(slot);
       for (let at = first; at < first + snapshot.objectCount.at(slot); at++)
-        objects[at] = placeOfBox(this.view, row.start, row.length, [
-          snapshot.x.at(at),
-          snapshot.y.at(at),
-          snapshot.boxWidth.at(at),
-          snapshot.boxHeight.at(at),
-        ]);
+        objects[at] = placeOfBox(
+          this.view,
+          row.start,
+          row.length,
+          [snapshot.x.at(at), snapshot.y.at(at), snapshot.boxWidth.at(at), snapshot.boxHeight.at(at)],
+          at - first,
+        );
     }
     this.aligned = { snapshot, revision, upTo, objects };
     return objects;
@@ -159,31 +160,23 @@ export class Learned {
    * zero where another is nearer. NaN for all other objects.
    */
   objectsFromOthers(snapshot: Snapshot, classIndex: number): Float32Array {
-    return this.kept(snapshot, classIndex, () => {
-      const fartherThanOwn = this.fartherThanOwn(snapshot);
-      return Float32Array.from(this.objectPlaces(snapshot), (_, at) =>
-        snapshot.objectClass.at(at) === classIndex ? fartherThanOwn(at) : Number.NaN,
-      );
-    });
+    return this.kept(snapshot, classIndex, () =>
+      this.fartherThanOwn(
+        snapshot,
+        this.objectPlaces(snapshot).map((place, at) => (snapshot.objectClass.at(at) === classIndex ? place : -1)),
+      ),
+    );
   }
 
   /** The same of every object, in the order of the snapshot's objects. */
   allFromOthers(snapshot: Snapshot): Float32Array {
-    const fartherThanOwn = this.fartherThanOwn(snapshot);
-    return Float32Array.from(this.objectPlaces(snapshot), (_, at) => fartherThanOwn(at));
+    return this.fartherThanOwn(snapshot, this.objectPlaces(snapshot));
   }
 
-  /** Of an object, how much farther the nearest other class's centre lies from it than its own; NaN if unknown. */
-  private fartherThanOwn(snapshot: Snapshot): (object: number) => number {
-    const places = this.objectPlaces(snapshot);
+  /** The same of the objects whose features begin at these places; NaN where that is -1, or it is not known. */
+  private fartherThanOwn(snapshot: Snapshot, places: Int32Array): Float32Array {
     const centres = this.classCentres(snapshot);
-    return (object) => {
-      const place = places[object] as number;
-      const index = snapshot.objectClass.at(object);
-      const own = centres.get(index);
-      const other = place < 0 || !own ? null : nearestOther(this.bytes, place, index, centres);
-      return own && other ? other.distance - featureDistance(this.bytes, place, own, 0) : Number.NaN;
-    };
+    return fartherThanOwn(this.bytes, places, (object) => snapshot.objectClass.at(object), centres);
   }
 
   private kept(snapshot: Snapshot, key: number, compute: () => Float32Array): Float32Array {

@@ -642,6 +642,30 @@ export const looksComparisons = pgTable("looks_comparisons", {
   found: bytea("found").notNull(),
 });
 
+/** What was found or counted of a part of a large stock, a plan's outcome or a version: a job works it out. */
+export const partAnswers = pgTable(
+  "part_answers",
+  {
+    id: id(),
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    /** Stands for the question and what it is about. */
+    asked: hash("asked").notNull(),
+    question: text("question").$type<"stocktake" | "numbers">().notNull(),
+    scope: jsonb("scope").$type<PartScope>().notNull(),
+    /** Stands for all that the answer goes by; null where it is not answered yet. */
+    key: hash("key"),
+    /** JSON, deflated. */
+    answer: bytea("answer"),
+    askedAt: timestamp("asked_at", { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [unique("part_asked_once").on(table.collectionId, table.asked)],
+);
+
+/** A part of a stock that is looked at, by the plan or the version and a selection; how long an edge a trainer sees. */
+export type PartScope = { where: string; plan?: number; version?: number; longEdge?: number };
+
 /** Where bytes can be fetched that are not stored: pictures kept as links. */
 export const links = pgTable("links", { sha256: hash("sha256").primaryKey(), url: text("url").notNull() });
 
@@ -815,6 +839,7 @@ export const jobKinds = [
   "housekeeping",
   "learn",
   "compare-looks",
+  "answer-part",
 ] as const;
 export type JobKind = (typeof jobKinds)[number];
 export type JobStatus = "queued" | "running" | "paused" | "done" | "failed" | "stopped";

@@ -18,7 +18,7 @@ const background = "background";
 export const queueNames = [foreground, background] as const;
 export type QueueName = (typeof queueNames)[number];
 export const dailyQueue = "daily";
-const inBackground = new Set<JobKind>(["learn", "compare-looks", "housekeeping"]);
+const inBackground = new Set<JobKind>(["learn", "compare-looks", "answer-part", "housekeeping"]);
 export const queueOf = (kind: JobKind): QueueName => (inBackground.has(kind) ? background : foreground);
 
 /** How often a job is begun at most: one that takes its worker down this often is given up. */

@@ -1,6 +1,7 @@
 import type { JobKind } from "../db/schema";
 import type { JobHandler } from "../jobs/handler";
 import { emptyBinHandler, housekeepingHandler } from "./bin";
+import { answerPartHandler } from "./checks/answer-part";
 import { buildVersion } from "./building/build-version";
 import { pack } from "./building/pack";
 import { deleteCollectionHandler } from "./delete-collection";
@@ -26,4 +27,5 @@ export const jobHandlers: Record<JobKind, JobHandler> = {
   housekeeping: housekeepingHandler,
   learn: learnHandler,
   "compare-looks": compareLooksHandler,
+  "answer-part": answerPartHandler,
 };

@@ -6,10 +6,13 @@ import { Judgements } from "@larder/core/checks/judgements";
 import { gatedChecks, gateResults, type GateResult } from "@larder/core/checks/gates";
 import { describeFinding, shownProofs, type ShownFinding, type ShownProof } from "@larder/core/checks/shown-finding";
 import { allChecks, looksChecks, takeStock, type StockFinding, type Thresholds } from "@larder/core/checks/stocktake";
+import type { Looks } from "@larder/core/checks/looks";
+import type { Learned } from "@larder/core/snapshot/learned";
 import type { Selection } from "@larder/core/selection/chosen";
 import { failures } from "@larder/core/snapshot/matching";
 import { outcomeOf } from "@larder/core/snapshot/outcome";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
+import { settings } from "../settings";
 import { derived, flowOf, type PlanQuestion } from "./derived";
 import { canCompare, comparisonOf, wantsComparing } from "./load-comparison";
 import { presentSlots } from "./present-slots";
@@ -69,7 +72,7 @@ function stocktake(
   question: StocktakeQuestion,
   kind: "whole" | "withoutLooks" = "whole",
 ): Pick<Taken, "findings" | "snapshot"> {
-  const { thresholds, exempt, ...part } = question;
+  const { thresholds: _, exempt: __, ...part } = question;
   const known = kind === "whole" ? snapshot.learned : null;
   const learned = canCompare(snapshot) ? known : null;
   // What a job found speaks of the stock's own objects and labels.
@@ -78,12 +81,26 @@ function stocktake(
   const taken = takenOf.get(snapshot) ?? {};
   const place = isStock(part) ? kind : "part";
   if (taken[place]?.key === key) return taken[place];
+  const made = { key, ...findIn(snapshot, question, { known, learned, looks: comparison?.looks ?? null }) };
+  takenOf.set(snapshot, { ...taken, [place]: made });
+  return made;
+}
+
+/**
+ * All that is found in it. `known`: what pictures are like; `learned`: the same where what they look like is to be
+ * compared; `looks`: what came of that, where it was compared before.
+ */
+function findIn(
+  snapshot: Snapshot,
+  { thresholds, exempt, ...part }: StocktakeQuestion,
+  { known, learned, looks }: { known: Learned | null; learned: Learned | null; looks: Looks | null },
+): Pick<Taken, "findings" | "snapshot"> {
   const stock = checkedPart(snapshot, part);
   const findings = takeStock(
     {
       ...stock,
       measures: known && (stock.measures ?? null),
-      looks: comparison?.looks ?? null,
+      looks,
       learned: part.version && learned ? learned.under(versionStock(snapshot, part.version).ids) : learned,
     },
     thresholds,
@@ -91,9 +108,7 @@ function stocktake(
     allChecks,
     isStock(part) ? judgementsFor(snapshot) : null,
   );
-  const made = { key, snapshot: stock.snapshot, findings: part.plan ? findings.map(withoutMoves) : findings };
-  takenOf.set(snapshot, { ...taken, [place]: made });
-  return made;
+  return { snapshot: stock.snapshot, findings: part.plan ? findings.map(withoutMoves) : findings };
 }
 
 /** By the code of each check the images that it says nothing of, for as long as they are as they were then. */
@@ -125,6 +140,38 @@ const withoutMoves = (finding: StockFinding): StockFinding => ({
 type Latest = { findings: ShownFinding[]; isWhole: boolean };
 /** `wantsComparing`: whether a job is to compare what objects look like, anew or for the first time. */
 type Whole = Latest & { wantsComparing: boolean };
+
+/** As many pictures of a finding are kept with an answer: as many as one press mends. */
+export const mostMended = 10_000;
+
+/** Findings, and of each the pictures that prove it. */
+export type PartStocktake = { findings: ShownFinding[]; proofs: ShownProof[][] };
+
+export type PartNumbersQuestion = CheckedPart & { longEdge: number };
+/** What is asked of a part of a stock that takes long to look at, and what a job answers. */
+export type PartQuestions = { stocktake: StocktakeQuestion; numbers: PartNumbersQuestion };
+export type PartAnswers = { stocktake: PartStocktake; numbers: StockNumbers };
+export type PartQuestion = keyof PartQuestions;
+type AskedPart = { [Q in PartQuestion]: { question: Q; argument: PartQuestions[Q] } }[PartQuestion];
+
+/** The whole answer, looks compared, however long it takes. */
+export function answerOfPart(base: Snapshot, asked: AskedPart): PartAnswers[PartQuestion] {
+  if (asked.question === "numbers") return checkQuestions.numbers(base, asked.argument);
+  const { learned } = base;
+  const { snapshot, findings } = findIn(base, asked.argument, { known: learned, learned, looks: null });
+  const pictureOf = pictures(base, asked.argument);
+  return {
+    findings: findings.map((finding) => described(base, snapshot, asked.argument, finding)),
+    proofs: findings.map((finding) => shownProofs(snapshot, finding, 0, mostMended, pictureOf)),
+  };
+}
+
+/** What can be said of a plan's outcome or a version while somebody waits: something, and all of it. */
+export const patience = (base: Snapshot): { isAtOnce: boolean; isWhole: boolean } => ({
+  // Working out a plan's outcome or reading a manifest takes about as long as looking at twice as many.
+  isAtOnce: base.objectClass.length <= 2 * settings().comparedAtOnce,
+  isWhole: canCompare(base),
+});
 
 /** Questions about what is found, and about what there is in numbers. */
 export const checkQuestions = {
@@ -173,7 +220,7 @@ export const checkQuestions = {
     return { results: results.filter(({ code }) => checks.some((check) => check.code === code)), isWhole: isLooked };
   },
   /** What there is, in numbers. */
-  numbers: (base: Snapshot, { longEdge, ...part }: CheckedPart & { longEdge: number }): StockNumbers =>
+  numbers: (base: Snapshot, { longEdge, ...part }: PartNumbersQuestion): StockNumbers =>
     stockNumbers(checkedPart(base, part), longEdge),
 };
 

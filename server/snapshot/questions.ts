@@ -17,7 +17,7 @@ import {
 } from "@larder/core/snapshot/cutouts";
 import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { Selection } from "@larder/core/selection/chosen";
-import { checkQuestions, type CheckedPart, type StocktakeQuestion } from "./checked-part";
+import { checkQuestions, patience, type CheckedPart, type StocktakeQuestion } from "./checked-part";
 import { derived, flowOf, type PlanQuestion } from "./derived";
 
 export type { CheckedPart, PlanQuestion, StocktakeQuestion };
@@ -67,6 +67,7 @@ export const questions = {
   classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
     (derived(snapshot).sights ??= classExamples(snapshot)),
   ...checkQuestions,
+  patience,
   /** A plan's counts, without which image goes where. */
   flow: (snapshot: Snapshot, question: PlanQuestion): FlowCount => {
     const { assigned: _, repeats: __, ...counts } = travelling(snapshot, flowOf(snapshot, question));

@@ -1,34 +1,20 @@
 /**
- * Sampling and tones in one pass (wasm/assembly/fused.ts), for what nearly all outputs are: three channels of 8 bits, an
+ * Sampling and tones in one pass (core/wasm/assembly/fused.ts), for what nearly all outputs are: three channels of 8 bits, an
  * affine map, the edge beyond, linear interpolation. Levels are not rounded between sampling and tones.
  */
 import type { Matrix } from "../../geometry/transform";
 import type { Size } from "../../model/item";
 import type { Raster } from "../raster";
 import type { Tone } from "../tone/tone";
-import { fusedBytes } from "../wasm/fused-bytes";
+import { fusedBytes } from "../../wasm/fused-bytes";
+import { firstByte, instantiate, type Memory } from "../../wasm/instantiate";
 
-type Fused = {
-  memory: { buffer: ArrayBuffer };
-  reserve: (bytes: number) => void;
-  sample: (...numbers: number[]) => void;
-};
-type Assembly = {
-  Module: new (bytes: Uint8Array) => object;
-  Instance: new (module: object) => { exports: unknown };
-};
+type Fused = Memory & { sample: (...numbers: number[]) => void };
 
 let loaded: Fused | null = null;
 
-function fused(): Fused {
-  if (loaded) return loaded;
-  const { Module, Instance } = (globalThis as unknown as { WebAssembly: Assembly }).WebAssembly;
-  const bytes = Uint8Array.from(atob(fusedBytes), (sign) => sign.charCodeAt(0));
-  return (loaded = new Instance(new Module(bytes)).exports as Fused);
-}
+const fused = (): Fused => (loaded ??= instantiate<Fused>(fusedBytes));
 
-/** Where the first picture begins: before it lies what the compiler puts there. */
-const firstByte = 65_536;
 const alignment = 16;
 const aligned = (place: number) => Math.ceil(place / alignment) * alignment;
 const stageBytes = 64;

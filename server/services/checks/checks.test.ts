@@ -150,7 +150,7 @@ it("looks at a part of the stock as at all of it, and mends that part alone", as
   expect(tiny).toMatchObject({ count: 1, images: 1 });
   expect(part.findings.filter(({ deliveries }) => deliveries.length > 0)).toEqual([]);
   expect(
-    (await numbersOf(localActor, collection, { where, longEdge: 640 })).deliveries.map(({ images: n }) => n),
+    (await numbersOf(localActor, collection, { where, longEdge: 640 })).numbers?.deliveries.map(({ images: n }) => n),
   ).toEqual([1]);
   await done(mendFinding(localActor, collection, { key: "box-tiny", mend: 0, mark: tiny?.mark ?? "", where }));
   const rest = await find("box-tiny");

@@ -1,4 +1,5 @@
 /** Looks in a stock that is too large for them to be compared while somebody waits: a job compares them. */
+import { planSchema } from "@larder/core/plans/plan";
 import { eq } from "drizzle-orm";
 import sharp from "sharp";
 import { afterAll, beforeAll, expect, it, vi } from "vitest";
@@ -9,8 +10,12 @@ import { deliverAndTakeIn, saveArchive, startWorker, where, zipBytes, type Files
 import { undoAct } from "../acts";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
+import { isLearned } from "../learning/compare-looks";
+import { createPlan } from "../plans";
 import { matchingIds } from "../stock";
+import { startBuild } from "../versions";
 import { mendFinding, proofsOf } from "./mend";
+import { numbersOf } from "./numbers";
 import { checksOf } from "./stocktake";
 
 vi.hoisted(() => {
@@ -54,7 +59,7 @@ it("finds a wrong label once a job has compared, in a part of the stock, too, an
   await deliverAndTakeIn(collection, saveArchive("plates.zip", await zipBytes(await plates(14, "light-6.jpg"))));
   const taken = () => checksOf(localActor, collection);
   // It is learned what they look like before anything is compared.
-  await vi.waitUntil(async () => (await jobsOf("learn")).some(({ status }) => status === "done"), { timeout: 60_000 });
+  await vi.waitUntil(async () => (await jobsOf("learn")).some(({ status }) => status === "done"), { timeout: 100_000 });
   const before = await taken();
   expect(before).toMatchObject({ isWhole: false, isComparing: true });
   expect(before.findings.map((finding) => finding.key)).not.toContain(key);
@@ -83,4 +88,74 @@ it("finds a wrong label once a job has compared, in a part of the stock, too, an
   expect(await jobsOf("compare-looks")).toHaveLength(1);
 });
 
-const jobsOf = (kind: "learn" | "compare-looks") => db().select().from(jobs).where(eq(jobs.kind, kind));
+/** A collection of as many plates of each kind, one of them said to be the other, with all learned of them. */
+async function platesInStock(name: string, each: number): Promise<number> {
+  const { id: collection } = await createCollection(localActor, { name });
+  await deliverAndTakeIn(collection, saveArchive("plates.zip", await zipBytes(await plates(each, "light-6.jpg"))));
+  await vi.waitUntil(() => isLearned(collection), { timeout: 100_000 });
+  return collection;
+}
+
+async function lastAnswered(): Promise<string> {
+  const answering = await jobsOf("answer-part");
+  const last = answering.reduce((latest, job) => (job.createdAt > latest.createdAt ? job : latest));
+  await untilDone(last.id);
+  return last.title;
+}
+
+it("is compared in what a plan leaves, too, all but looks being said at once", async () => {
+  const collection = await platesInStock("Few plates", 9);
+  const { id: plan } = await createPlan(localActor, collection, { name: "All of it", body: planSchema.parse({}) });
+  const scope = { plan, where: "" };
+  const before = await checksOf(localActor, collection, scope);
+  expect(before).toMatchObject({ isTaken: true, isWhole: false, isComparing: true });
+  const codes = before.findings.map(({ code }) => code);
+  expect(codes).toContain("near-copy-across-splits");
+  expect(codes).not.toContain("object-unlike-class");
+  expect(await lastAnswered()).toBe("Taking stock of what All of it leaves");
+  const after = await checksOf(localActor, collection, scope);
+  expect(after).toMatchObject({ isTaken: true, isWhole: true, isComparing: false });
+  expect(after.findings.map(({ code }) => code)).toEqual(expect.arrayContaining([...codes, "object-unlike-class"]));
+});
+
+it("of what a plan leaves of a large stock, and of a version of it, is said by a job alone, and again once anything changes", async () => {
+  const collection = await platesInStock("Many plates", 14);
+  const { id: plan } = await createPlan(localActor, collection, { name: "Whole", body: planSchema.parse({}) });
+  const scope = { plan, where: "" };
+  const nothing = { findings: [], isTaken: false, isWhole: false, isComparing: true };
+  expect(await checksOf(localActor, collection, scope)).toMatchObject(nothing);
+  const asked = { ...scope, longEdge: 640 };
+  await lastAnswered();
+  const taken = await checksOf(localActor, collection, scope);
+  expect(taken).toMatchObject({ isTaken: true, isWhole: true, isComparing: false });
+  const wrong = taken.findings.find((finding) => finding.key === key);
+  expect(wrong).toMatchObject({ count: 1, images: 1 });
+  expect(await numbersOf(localActor, collection, asked)).toEqual({ numbers: null });
+  await lastAnswered();
+  const { numbers } = await numbersOf(localActor, collection, asked);
+  expect(numbers?.deliveries.map(({ images }) => images)).toEqual([28]);
+
+  const [image] = await matchingIds(localActor, collection, where('name = "light-6.jpg"'));
+  const { proofs } = await proofsOf(localActor, collection, { key, start: 0, limit: 9, ...scope });
+  expect(proofs.map((proof) => proof.image)).toEqual([image]);
+  await untilEnded((await startBuild(localActor, { planId: plan })).job);
+  const mending = await mendFinding(localActor, collection, { key, mend: 0, mark: wrong?.mark ?? "", ...scope });
+  if (mending.job) await untilEnded(mending.job);
+  // What was found of the plan's outcome stands there until the job has looked at it once more.
+  const stale = await checksOf(localActor, collection, scope);
+  expect(stale).toMatchObject({ isTaken: false, isComparing: true });
+  expect(stale.findings).toHaveLength(taken.findings.length);
+  await lastAnswered();
+  const mended = await checksOf(localActor, collection, scope);
+  expect(mended).toMatchObject({ isTaken: true, isWhole: true });
+  expect(mended.findings.map((finding) => finding.key)).not.toContain(key);
+
+  // The version has it as it was frozen.
+  const version = { version: 1, where: "" };
+  expect(await checksOf(localActor, collection, version)).toMatchObject(nothing);
+  expect(await lastAnswered()).toBe("Taking stock of v1");
+  const frozen = await checksOf(localActor, collection, version);
+  expect(frozen.findings.find((finding) => finding.key === key)).toMatchObject({ count: 1, mends: [] });
+});
+
+const jobsOf = (kind: "learn" | "compare-looks" | "answer-part") => db().select().from(jobs).where(eq(jobs.kind, kind));

@@ -4,11 +4,12 @@ import { z } from "zod";
 import { transaction } from "../../db/database";
 import { checkDismissals } from "../../db/schema";
 import { announce } from "../../jobs/events";
-import { ask } from "../../snapshot/ask";
+import { mostMended } from "../../snapshot/checked-part";
 import { allow } from "../access";
 import type { Actor } from "../actor";
-import { gone, mostMended } from "./mend";
-import { questionOf, scopeSchema, type Scope } from "./scope";
+import { gone } from "./mend";
+import { proofsIn } from "./part-answers";
+import { scopeSchema, type Scope } from "./scope";
 import { codeOf } from "./check-entry";
 import { stocktakeOf } from "./stocktake";
 
@@ -45,8 +46,7 @@ async function markOf(collection: number, key: string, scope: Scope): Promise<st
 }
 
 async function changedOf(collection: number, key: string, scope: Scope, image: number): Promise<string> {
-  const { question } = await questionOf(collection, scope);
-  const answer = await ask("proofs", collection, { ...question, key, start: 0, limit: mostMended });
+  const answer = await proofsIn(collection, scope, { key, start: 0, limit: mostMended });
   const proof = answer?.proofs.find((one) => one.image === image);
   if (!proof) throw gone();
   return String(proof.changed);

@@ -90,8 +90,8 @@ it("look at what a plan leaves of the stock, and a version at what was frozen", 
   // All in the stock are without a split; the plan deals them, and so does the version.
   expect(await codesOf({ plan: without.id })).toContain("split-empty");
   const scope = { version: 1, where: "", longEdge: 640 };
-  const { deliveries } = await numbersOf(localActor, collection, scope);
-  expect(deliveries.map(({ images: n }) => n)).toEqual([6]);
+  const { numbers } = await numbersOf(localActor, collection, scope);
+  expect(numbers?.deliveries.map(({ images: n }) => n)).toEqual([6]);
   const { finding, proofs } = await proofsOf(localActor, collection, {
     ...{ key: "box-tiny", start: 0, limit: 10, where: "", version: 1 },
   });

@@ -6,12 +6,13 @@ import { inArray } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../../db/database";
 import { objects } from "../../db/schema";
-import { ask } from "../../snapshot/ask";
+import { mostMended } from "../../snapshot/checked-part";
 import { allow } from "../access";
 import { act, type ActOutcome } from "../acts";
 import type { Actor } from "../actor";
-import { questionOf, scopeSchema } from "./scope";
+import { scopeSchema } from "./scope";
 import { asEntry, type CheckEntry } from "./check-entry";
+import { proofsIn } from "./part-answers";
 
 export const gone = () =>
   new Failure("finding-gone", "This is not found any more: it was mended, or what it goes by changed.", 404);
@@ -30,8 +31,7 @@ export async function proofsOf(
   { key, start, limit, ...scope }: z.output<typeof proofsSchema>,
 ): Promise<{ finding: CheckEntry; proofs: ShownProof[] }> {
   await allow(actor, "see", { collection });
-  const { question } = await questionOf(collection, scope);
-  const answer = await ask("proofs", collection, { ...question, key, start, limit });
+  const answer = await proofsIn(collection, scope, { key, start, limit });
   if (!answer) throw gone();
   return { finding: asEntry(answer.finding), proofs: answer.proofs };
 }
@@ -45,9 +45,6 @@ export const mendSchema = z.object({
   mark: z.string(),
 });
 
-/** As many images and objects as one press mends. */
-export const mostMended = 10_000;
-
 /** Does what mends a finding, as one act that is undone as one. */
 export async function mendFinding(
   actor: Actor,
@@ -56,8 +53,7 @@ export async function mendFinding(
 ): Promise<ActOutcome> {
   await allow(actor, "label", { collection });
   const { key, mend: place, mark, ...scope } = mendSchema.parse(input);
-  const { question } = await questionOf(collection, scope);
-  const answer = await ask("proofs", collection, { ...question, key, start: 0, limit: mostMended });
+  const answer = await proofsIn(collection, scope, { key, start: 0, limit: mostMended });
   if (!answer) throw gone();
   const { finding, proofs } = answer;
   if (finding.mark !== mark)

@@ -24,6 +24,9 @@ export type Scope = z.output<typeof scopeSchema>;
 /** Whether it is the stock, and all of it. */
 export const isAll = ({ where, plan, version }: Scope) => where.trim() === "" && !plan && !version;
 
+/** Whether it is not the stock itself: what a plan leaves of it, or a version. */
+export const isMadeOfStock = ({ plan, version }: Scope) => plan !== undefined || version !== undefined;
+
 async function planQuestion(collection: number, id: number): Promise<PlanQuestion> {
   const { collectionId, body } = await planRow(id);
   if (collectionId !== collection) throw new Failure("plan-missing", "This collection has no such plan.", 404);

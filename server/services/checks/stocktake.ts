@@ -1,14 +1,17 @@
 /** The stocktake of a collection: what its stock shows, what its deliveries found, what people have settled of it. */
 import type { Check } from "@larder/core/checks/check";
 import { allChecks, learnedChecks } from "@larder/core/checks/stocktake";
+import type { ShownFinding } from "@larder/core/checks/shown-finding";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
 import { ask } from "../../snapshot/ask";
+import type { StocktakeQuestion } from "../../snapshot/questions";
 import { addComparing } from "../learning/compare-looks";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { deliveredFindings } from "./delivered-findings";
 import { keepNumbers, lastStocktake } from "./history";
 import { asEntry, codeOf, type CheckEntry } from "./check-entry";
+import { needsJob, partAnswer } from "./part-answers";
 import { isAll, questionOf, type DismissalRow, type Scope } from "./scope";
 
 export type Dismissal = {
@@ -22,10 +25,17 @@ export type Dismissal = {
 };
 
 /**
- * `isWhole`: false where it is not compared yet what objects look like, as they are too many for it to be done at once;
+ * `isTaken`: false where there is so much that a job looks at it first; the findings are those of before, or none.
+ * `isWhole`: false where it is not compared yet what objects look like, as they are too many for it to be done at once.
  * `isComparing`: whether a job does so.
  */
-export type Stocktake = { findings: CheckEntry[]; dismissed: Dismissal[]; isWhole: boolean; isComparing: boolean };
+export type Stocktake = {
+  findings: CheckEntry[];
+  dismissed: Dismissal[];
+  isTaken: boolean;
+  isWhole: boolean;
+  isComparing: boolean;
+};
 
 const wholeStock: Scope = { where: "" };
 
@@ -79,14 +89,28 @@ export const withoutDismissed = (entries: readonly CheckEntry[], dismissals: rea
 export async function stocktakeOf(collection: number, scope: Scope): Promise<Stocktake> {
   const { question, dismissals } = await questionOf(collection, scope);
   const [found, delivered] = await Promise.all([
-    ask("stocktake", collection, question),
+    findingsOf(collection, scope, question),
     isAll(scope) ? deliveredFindings(collection) : [],
   ]);
-  if (found.wantsComparing) await addComparing(collection);
   const all = [...found.findings.map(asEntry), ...delivered].sort(worstFirst);
   const dismissed = dismissals
     .filter(({ key, imageId, mark }) => imageId !== null || all.some((one) => one.key === key && one.mark === mark))
     .map(({ id, key, imageId: image, reason, actor, at }) => ({ id, key, image, reason, actor, at }));
-  const { isWhole, wantsComparing: isComparing } = found;
-  return { findings: withoutDismissed(all, dismissals), dismissed, isWhole, isComparing };
+  const { isTaken, isWhole, isComparing } = found;
+  return { findings: withoutDismissed(all, dismissals), dismissed, isTaken, isWhole, isComparing };
+}
+
+type FoundInScope = Pick<Stocktake, "isTaken" | "isWhole" | "isComparing"> & { findings: readonly ShownFinding[] };
+
+async function findingsOf(collection: number, scope: Scope, question: StocktakeQuestion): Promise<FoundInScope> {
+  const job = await needsJob(collection, scope);
+  if (job) {
+    const { answer, isCurrent } = await partAnswer(collection, "stocktake", question, scope);
+    const { findings } = answer ?? { findings: [] };
+    if (isCurrent) return { findings, isTaken: true, isWhole: true, isComparing: false };
+    if (!job.isAtOnce) return { findings, isTaken: false, isWhole: false, isComparing: true };
+  }
+  const { findings, isWhole, wantsComparing } = await ask("stocktake", collection, question);
+  if (wantsComparing) await addComparing(collection);
+  return { findings, isTaken: true, isWhole, isComparing: wantsComparing || job !== null };
 }

@@ -82,7 +82,7 @@ describe("a worker that is killed again and again", () => {
       }
       // Once a worker has it, it falls at a moment nobody chose.
       ({ runs } = job);
-      await sleep(random() * 250);
+      await sleep(random() * 120);
       await kill();
     }
     const ended = await untilEnded(taking);
@@ -110,7 +110,7 @@ describe("what was sent for a delivery", () => {
       saveArchive("first.zip", await zipBytes(await cocoFiles(2, (n) => picture(n + 6500)))),
     );
     expect((await untilEnded((await takeInDelivery(localActor, delivery.id)).job as string)).status).toBe("done");
-    await vi.waitFor(() => expect(existsSync(uploadFolder(delivery.id))).toBe(false), { timeout: 10_000 });
+    await vi.waitFor(() => expect(existsSync(uploadFolder(delivery.id))).toBe(false), { timeout: 60_000 });
     // As a worker leaves it that falls between the two.
     mkdirSync(uploadFolder(delivery.id));
     writeFileSync(path.join(uploadFolder(delivery.id), "first.zip"), "left behind");
@@ -125,12 +125,12 @@ describe("what was sent for a delivery", () => {
     expect((await untilEnded((await takeInDelivery(localActor, next.id)).job as string)).status).toBe("done");
     await vi.waitFor(
       () => expect([delivery.id, next.id].map((one) => existsSync(uploadFolder(one)))).toEqual([false, false]),
-      { timeout: 10_000 },
+      { timeout: 60_000 },
     );
     // What is still to be taken in stays.
     expect(existsSync(uploadFolder(waiting.id))).toBe(true);
     stop();
-  }, 60_000);
+  }, 180_000);
 });
 
 describe("a job", () => {

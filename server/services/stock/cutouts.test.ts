@@ -49,7 +49,7 @@ let classIds: Map<string, number>;
 async function untilLearned(): Promise<void> {
   await startLearning();
   const left = sql`select count(*) as n from images where collection_id = ${collection} and not learned and removed_at is null`;
-  await vi.waitUntil(async () => (await numberOf(db(), left)) === 0, { timeout: 20_000, interval: 50 });
+  await vi.waitUntil(async () => (await numberOf(db(), left)) === 0, { timeout: 90_000, interval: 50 });
 }
 
 beforeAll(async () => {

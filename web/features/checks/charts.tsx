@@ -1,5 +1,6 @@
 "use client";
 import type { StockNumbers } from "@larder/core/checks/numbers/stock-numbers";
+import type { PartNumbers } from "@larder/server/services/checks/numbers";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { ChevronRight } from "lucide-react";
 import { useState, type ReactNode } from "react";
@@ -61,7 +62,7 @@ export function Charts({ collection, scope }: { collection: number; scope: Check
     queryFn: ({ signal }) => {
       const asked = scopeParameters(scope);
       asked.set("longEdge", String(longEdge));
-      return api<StockNumbers>(`/api/collections/${collection}/checks/numbers?${asked}`, { signal });
+      return api<PartNumbers>(`/api/collections/${collection}/checks/numbers?${asked}`, { signal });
     },
   });
   const inside = (numbers: StockNumbers): Record<(typeof groups)[number], ReactNode> => ({
@@ -139,7 +140,17 @@ export function Charts({ collection, scope }: { collection: number; scope: Check
           isOpen={open === group}
           onToggle={() => setOpen(open === group ? null : group)}
         >
-          {error ? <Trouble error={error} /> : data ? inside(data)[group] : <Loading what="the numbers" />}
+          {error ? (
+            <Trouble error={error} />
+          ) : data?.numbers ? (
+            inside(data.numbers)[group]
+          ) : data ? (
+            <p role="status" className="text-ink-2">
+              There is much to count: it is done in the background, and stands here then.
+            </p>
+          ) : (
+            <Loading what="the numbers" />
+          )}
         </Group>
       ))}
     </section>

@@ -1,7 +1,8 @@
 "use client";
+import type { Stocktake } from "@larder/server/services/checks/stocktake";
 import Link from "next/link";
 import { parseAsInteger, parseAsString, useQueryState } from "nuqs";
-import { useChecks, useClasses, usePlans } from "@/features/live/queries";
+import { useChecks, useClasses, usePlans, type Wire } from "@/features/live/queries";
 import { Button } from "@/ui/button";
 import { classColour } from "@/ui/colours";
 import { FindingMark } from "@/ui/marks";
@@ -14,18 +15,16 @@ import { foldRows } from "./fold";
 import { isWholeStock, type CheckScope } from "./scope";
 import { SplitBalance } from "./split-balance";
 
-/** Says where wrong labels are not looked for yet, or not in all images. */
-function LooksLine({ isWhole, isComparing }: { isWhole: boolean; isComparing: boolean }) {
-  if (isWhole && !isComparing) return null;
-  return (
-    <p className="mx-5 mb-3 text-ink-2" role="status">
-      {isComparing
-        ? isWhole
-          ? "Much has changed: what objects look like is being compared anew. Wrong labels are said of what stayed as it was."
-          : "What objects look like is being compared in the background: wrong labels are said here once that is done."
-        : "There are too many objects here for what they look like to be compared: wrong labels are looked for in all of the stock."}
-    </p>
-  );
+/** What is still being looked at in the background; null where all has been. */
+function pending({ findings, isTaken, isWhole, isComparing }: Wire<Stocktake>): string | null {
+  if (!isTaken)
+    return findings.length > 0
+      ? "Something has changed: stock is being taken anew in the background. These are the findings of before."
+      : "Stock is being taken in the background, as there is much to look at: what is found stands here once that is done.";
+  if (!isComparing) return null;
+  return isWhole
+    ? "Much has changed: what objects look like is being compared anew. Wrong labels are said of what stayed as it was."
+    : "What objects look like is being compared in the background: wrong labels are said here once that is done.";
 }
 
 /** What is looked at, where that is not all of the stock. */
@@ -106,8 +105,12 @@ export function Checks({ collection }: { collection: number }) {
         aside={findings.length > 0 ? `${loud} to look at, ${findings.length - loud} to know` : undefined}
       />
       <ScopeLine collection={collection} scope={scope} onWhole={() => void setWhere(null)} />
-      <LooksLine isWhole={data.isWhole} isComparing={data.isComparing} />
-      {findings.length === 0 ? (
+      {pending(data) === null ? null : (
+        <p className="mx-5 mb-3 text-ink-2" role="status">
+          {pending(data)}
+        </p>
+      )}
+      {findings.length === 0 && data.isTaken ? (
         <Empty title="Nothing stands out">
           Findings of deliveries and the balance of splits and classes appear here.
         </Empty>

@@ -24,7 +24,7 @@ const queries: Record<string, { topics: readonly Topic[]; byCollection: boolean 
   bin: { topics: ["stock"], byCollection: true },
   classes: { topics: ["stock", "classes"], byCollection: true },
   checks: { topics: ["stock", "classes", "deliveries", "features", "checks"], byCollection: true },
-  "check-numbers": { topics: ["stock", "classes"], byCollection: true },
+  "check-numbers": { topics: ["stock", "classes", "checks"], byCollection: true },
   "check-proofs": { topics: ["stock", "classes", "features", "checks"], byCollection: true },
   "check-history": { topics: ["stock", "classes", "deliveries", "checks"], byCollection: true },
   deliveries: { topics: ["deliveries"], byCollection: true },

@@ -3,8 +3,8 @@ import { affine, centred, compose, invert, scaling } from "../../geometry/transf
 import { applyTones } from "../tone/apply-tones";
 import type { ColourRaster } from "../ops/op";
 import { toneOf } from "../ops/tones";
-import { fusedSample } from "../sampling/fused-sample";
-import { sampleParts } from "../sampling/sample-parts";
+import { fusedSample } from "./fused-sample";
+import { sampleParts } from "./sample-parts";
 
 const size = { width: 90, height: 70 };
 const data = Uint8Array.from({ length: size.width * size.height * 3 }, (_, at) => (at * 7919 + (at >> 3)) % 256);

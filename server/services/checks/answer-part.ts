@@ -1,0 +1,32 @@
+/** The job that works out what is found or counted in a plan's outcome or a version of a large stock. */
+import { eq } from "drizzle-orm";
+import { promisify } from "node:util";
+import { deflateRaw } from "node:zlib";
+import { db } from "../../db/database";
+import { partAnswers } from "../../db/schema";
+import { announce } from "../../jobs/events";
+import type { JobContext, JobHandler } from "../../jobs/handler";
+import { inChecksThread } from "./in-checks-thread";
+import { answerKey } from "./part-answers";
+import { partOf, questionOf } from "./scope";
+
+const deflated = promisify(deflateRaw);
+
+async function answerPart({ job, progress, write }: JobContext): Promise<void> {
+  const [row] = await db().select().from(partAnswers).where(eq(partAnswers.id, job.subject));
+  if (!row) return;
+  await progress(0, 1);
+  const { collectionId: collection, question, scope } = row;
+  const asked =
+    question === "stocktake"
+      ? { question, argument: (await questionOf(collection, scope)).question }
+      : { question, argument: { ...(await partOf(collection, scope)), longEdge: scope.longEdge as number } };
+  const { answer, ...state } = await inChecksThread("answerPart", { collection, ...asked });
+  const kept = { key: answerKey(question, asked.argument, state), answer: await deflated(JSON.stringify(answer)) };
+  await write(async (tx) => {
+    await tx.update(partAnswers).set(kept).where(eq(partAnswers.id, row.id));
+    await announce({ collection, topics: ["checks"], revision: null }, tx);
+  });
+}
+
+export const answerPartHandler: JobHandler = { run: answerPart, abandon: () => Promise.resolve() };

@@ -1,0 +1,119 @@
+/**
+ * What is found or counted in a plan's outcome or a version of a large stock: a job works it out, and it is kept for as
+ * long as what it goes by stays as it is.
+ */
+import type { ShownFinding, ShownProof } from "@larder/core/checks/shown-finding";
+import { sha256OfText } from "@larder/core/model/sha256";
+import { canonicalJson } from "@larder/core/versions/canonical-json";
+import { and, eq, sql } from "drizzle-orm";
+import { promisify } from "node:util";
+import { inflateRaw } from "node:zlib";
+import { db, transaction } from "../../db/database";
+import { numberOf } from "../../db/query";
+import { collections, partAnswers, plans, type PartScope } from "../../db/schema";
+import { addJob } from "../../jobs/queue";
+import { ask } from "../../snapshot/ask";
+import type { PartAnswers, PartQuestion, PartQuestions, PartStocktake } from "../../snapshot/checked-part";
+import { larderActor } from "../actor";
+import { isLearned } from "../learning/compare-looks";
+import { isMadeOfStock, questionOf, type Scope } from "./scope";
+
+/** What a collection was when a question was answered: its labels' revision, and the last of its features. */
+export type AnsweredState = { revision: number; learned: number };
+
+/** Stands for all that an answer goes by. What is in a version stays as it was frozen, whatever becomes of the stock. */
+export function answerKey<Q extends PartQuestion>(
+  question: Q,
+  argument: PartQuestions[Q],
+  { revision, learned }: AnsweredState,
+): string {
+  const { plan, version, ...rest } = argument;
+  const { exempt: _, ...settled } = "exempt" in rest ? rest : { ...rest, exempt: [] };
+  const of = version
+    ? { version, ...settled }
+    : { ...rest, revision, learned, plan: plan && { plan: plan.plan, like: plan.like && [...plan.like] } };
+  return sha256OfText(canonicalJson({ question, of }));
+}
+
+async function stateOf(collection: number): Promise<AnsweredState> {
+  const [revision, learned] = await Promise.all([
+    numberOf(db(), sql`select revision as n from ${collections} where ${collections.id} = ${collection}`),
+    numberOf(db(), sql`select coalesce(max(made), 0) as n from image_features where collection_id = ${collection}`),
+  ]);
+  return { revision, learned };
+}
+
+const inflated = promisify(inflateRaw);
+
+/** `isCurrent`: false where it was worked out of what has changed since; `answer`: null where there is none yet. */
+export type PartAnswer<Q extends PartQuestion> = { answer: PartAnswers[Q] | null; isCurrent: boolean };
+
+/** The answer that is kept. Where it is not of what is there now, a job that works it out is put up. */
+export async function partAnswer<Q extends PartQuestion>(
+  collection: number,
+  question: Q,
+  argument: PartQuestions[Q],
+  scope: PartScope,
+): Promise<PartAnswer<Q>> {
+  const asked = sha256OfText(canonicalJson({ question, scope }));
+  const [row] = await db()
+    .select({ key: partAnswers.key, answer: partAnswers.answer })
+    .from(partAnswers)
+    .where(and(eq(partAnswers.collectionId, collection), eq(partAnswers.asked, asked)));
+  const isCurrent = row?.key === answerKey(question, argument, await stateOf(collection));
+  if (!isCurrent && (await isLearned(collection))) await addAnswering(collection, question, scope, asked);
+  const answer = row?.answer ? (JSON.parse((await inflated(row.answer)).toString()) as PartAnswers[Q]) : null;
+  return { answer, isCurrent };
+}
+
+/** As many answers are kept of a collection. */
+const mostKept = 20;
+
+async function addAnswering(collection: number, question: PartQuestion, scope: PartScope, asked: string) {
+  const title = await titleOf(scope);
+  await transaction(async (tx) => {
+    const [row] = await tx
+      .insert(partAnswers)
+      .values({ collectionId: collection, question, scope, asked })
+      .onConflictDoUpdate({ target: [partAnswers.collectionId, partAnswers.asked], set: { askedAt: sql`now()` } })
+      .returning({ id: partAnswers.id });
+    await tx.execute(sql`delete from part_answers where id in (
+      select id from part_answers where collection_id = ${collection} order by asked_at desc offset ${mostKept})`);
+    const subject = row?.id as number;
+    await addJob(larderActor, { kind: "answer-part", subject, collectionId: collection, title }, tx);
+  });
+}
+
+async function titleOf({ plan, version }: PartScope): Promise<string> {
+  if (version !== undefined) return `Taking stock of v${version}`;
+  const [row] = plan === undefined ? [] : await db().select({ name: plans.name }).from(plans).where(eq(plans.id, plan));
+  return `Taking stock of what ${row?.name ?? "a plan"} leaves`;
+}
+
+/** Whether a scope of this collection is looked at by a job, and what can be said of it before that is done. */
+export async function needsJob(collection: number, scope: Scope): Promise<{ isAtOnce: boolean } | null> {
+  if (!isMadeOfStock(scope)) return null;
+  const { isAtOnce, isWhole } = await ask("patience", collection, undefined);
+  return isAtOnce && isWhole ? null : { isAtOnce };
+}
+
+/** A finding and images that prove it, from one on; null where it is not found any more. */
+export async function proofsIn(
+  collection: number,
+  scope: Scope,
+  { key, start, limit }: { key: string; start: number; limit: number },
+): Promise<{ finding: ShownFinding; proofs: ShownProof[] } | null> {
+  const { question } = await questionOf(collection, scope);
+  const job = await needsJob(collection, scope);
+  if (job) {
+    const { answer, isCurrent } = await partAnswer(collection, "stocktake", question, scope);
+    if (isCurrent || !job.isAtOnce) return provedIn(answer, key, start, limit);
+  }
+  return ask("proofs", collection, { ...question, key, start, limit });
+}
+
+function provedIn(taken: PartStocktake | null, key: string, start: number, limit: number) {
+  const at = taken?.findings.findIndex((one) => one.key === key) ?? -1;
+  const finding = taken?.findings[at];
+  return finding ? { finding, proofs: taken?.proofs[at]?.slice(start, start + limit) ?? [] } : null;
+}
