@@ -2,7 +2,7 @@
  * The features of a collection's images and objects, laid beside its snapshot: what "looks like" and "stands out" are
  * worked out from. Held as bytes in one piece; where an image or an object has none, nothing is said of it.
  */
-import { centreOf, fartherThanOwn } from "../learning/centres";
+import { centresOf, fartherThanOwn } from "../learning/centres";
 import { featureDistance } from "../learning/features";
 import { placeOfBox } from "../learning/image-features";
 import type { PictureMeasures } from "../learning/measures";
@@ -121,26 +121,15 @@ export class Learned {
   }
 
   private workOutCentres(snapshot: Snapshot): Map<number, Float32Array> {
-    const places = this.objectPlaces(snapshot);
-    const byClass = new Map<number, number[]>();
+    const all = this.objectPlaces(snapshot);
+    const places = new Int32Array(all.length).fill(-1);
     for (let slot = 0; slot < snapshot.length; slot++) {
       if (snapshot.present.at(slot) === 0) continue;
       const first = snapshot.firstObject.at(slot);
-      for (let at = first; at < first + snapshot.objectCount.at(slot); at++) {
-        const place = places[at] as number;
-        if (place < 0) continue;
-        const index = snapshot.objectClass.at(at);
-        const list = byClass.get(index);
-        if (list) list.push(place);
-        else byClass.set(index, [place]);
-      }
+      const end = first + snapshot.objectCount.at(slot);
+      places.set(all.subarray(first, end), first);
     }
-    const centres = new Map<number, Float32Array>();
-    for (const [index, list] of byClass) {
-      const centre = centreOf(this.bytes, list);
-      if (centre) centres.set(index, centre);
-    }
-    return centres;
+    return centresOf({ bytes: this.bytes, places, classOf: (object) => snapshot.objectClass.at(object) });
   }
 
   /** How far each object lies from the centre of its class (0…1), NaN where nothing is known. */
@@ -176,7 +165,7 @@ export class Learned {
   /** The same of the objects whose features begin at these places; NaN where that is -1, or it is not known. */
   private fartherThanOwn(snapshot: Snapshot, places: Int32Array): Float32Array {
     const centres = this.classCentres(snapshot);
-    return fartherThanOwn(this.bytes, places, (object) => snapshot.objectClass.at(object), centres);
+    return fartherThanOwn({ bytes: this.bytes, places, classOf: (object) => snapshot.objectClass.at(object) }, centres);
   }
 
   private kept(snapshot: Snapshot, key: number, compute: () => Float32Array): Float32Array {
@@ -193,19 +182,16 @@ export class Learned {
     const standing = this.standingOf(snapshot);
     if (standing.images) return standing.images;
     const objects = this.objectsFromCentre(snapshot);
-    const ofClass = new Map<number, number[]>();
+    const labeled: { place: number; id: number }[] = [];
     const classesOf = (slot: number) =>
       snapshot.classSet.at(slot) === 0 ? [] : snapshot.classesIn(snapshot.classSet.at(slot));
     for (let slot = 0; slot < snapshot.length; slot++) {
       const place = this.imagePlace(snapshot, slot);
       if (place < 0 || snapshot.present.at(slot) === 0) continue;
-      for (const id of classesOf(slot)) {
-        const list = ofClass.get(id);
-        if (list) list.push(place);
-        else ofClass.set(id, [place]);
-      }
+      for (const id of classesOf(slot)) labeled.push({ place, id });
     }
-    const centres = new Map([...ofClass].map(([id, places]) => [id, centreOf(this.bytes, places)]));
+    const places = labeled.map(({ place }) => place);
+    const centres = centresOf({ bytes: this.bytes, places, classOf: (nth) => labeled[nth]?.id as number });
     const values = new Float32Array(snapshot.length).fill(Number.NaN);
     for (let slot = 0; slot < snapshot.length; slot++) {
       let most = Number.NaN;

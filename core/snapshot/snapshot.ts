@@ -399,6 +399,11 @@ export class Snapshot {
     });
   }
 
+  /** The slots of images that have near-copies or had them, ascending. */
+  slotsWithNearCopies(): Uint32Array {
+    return Uint32Array.from(this.nearCopies.keys()).sort();
+  }
+
   /** How many they are. */
   nearCopiesOf(slot: number): number {
     return this.nearCopiesIn(slot).length;

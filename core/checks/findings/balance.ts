@@ -109,15 +109,26 @@ const fewImages = 5;
 
 /** By the index of a class the only delivery that has it, by its index; null where several have. */
 function onlyDeliveries({ snapshot, slots }: CheckedStock): Map<number, number | null> {
+  const { firstObject, objectCount, objectClass } = snapshot;
   const only = new Map<number, number | null>();
+  // What several have already need not be asked again.
+  const spread = new Uint8Array(snapshot.classIds.length);
   for (const slot of slots) {
     const delivery = snapshot.delivery.at(slot);
     const take = (index: number) => {
       const known = only.get(index);
       if (known === undefined) only.set(index, delivery);
-      else if (known !== null && known !== delivery) only.set(index, null);
+      else if (known !== null && known !== delivery) {
+        only.set(index, null);
+        spread[index] = 1;
+      }
     };
-    eachObject(snapshot, slot, (object) => take(snapshot.objectClass.at(object)));
+    const first = firstObject.at(slot);
+    const end = first + objectCount.at(slot);
+    for (let object = first; object < end; object++) {
+      const index = objectClass.at(object);
+      if (spread[index] === 0) take(index);
+    }
     const set = snapshot.classSet.at(slot);
     if (set > 0) for (const id of snapshot.classesIn(set)) take(snapshot.classIndex(id));
   }
@@ -132,7 +143,8 @@ export const classInOneDelivery: Check = {
   threshold: null,
   *find(stock) {
     const { snapshot, slots } = stock;
-    if (new Set(Array.from(slots, (slot) => snapshot.delivery.at(slot))).size < 2) return;
+    const first = snapshot.delivery.at(slots[0] ?? 0);
+    if (slots.every((slot) => snapshot.delivery.at(slot) === first)) return;
     const onlyOnes = onlyDeliveries(stock);
     const ids = new Map(snapshot.classes.map(({ id, name }) => [name, id]));
     for (const { name, images } of used(stock)) {

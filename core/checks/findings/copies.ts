@@ -5,17 +5,18 @@ import { imagesAsProofs, plural, type Check, type CheckedStock, type Mend } from
 
 /** Groups of images that are nearly the same, through any number of others; slots, ascending. */
 export function copyGroups({ snapshot, slots }: CheckedStock): number[][] {
-  const among = new Set(slots);
+  const among = new Uint8Array(snapshot.length);
+  for (const slot of slots) among[slot] = 1;
   const seen = new Set<number>();
   const groups: number[][] = [];
-  for (const start of slots) {
-    if (seen.has(start)) continue;
+  for (const start of snapshot.slotsWithNearCopies()) {
+    if (among[start] === 0 || seen.has(start)) continue;
     seen.add(start);
     const group = [start];
     // The group grows while it is walked.
     for (const slot of group)
       for (const other of snapshot.nearCopiesIn(slot)) {
-        if (seen.has(other) || !among.has(other)) continue;
+        if (seen.has(other) || among[other] === 0) continue;
         seen.add(other);
         group.push(other);
       }

@@ -5,12 +5,28 @@ import { median } from "../median";
 
 type Measured = { slot: number; measures: PictureMeasures };
 
-function measured({ snapshot, slots, measures }: CheckedStock): Measured[] {
-  if (!measures) return [];
-  return Array.from(slots).flatMap((slot) => {
-    const known = measures.measuresOf(snapshot, slot);
-    return known ? [{ slot, measures: known }] : [];
-  });
+/** Those of which it is known what they are like, and that is as `isMeant` says. */
+function measured(
+  { snapshot, slots, measures }: CheckedStock,
+  isMeant: (measures: PictureMeasures) => boolean,
+): Measured[] {
+  const meant: Measured[] = [];
+  for (const slot of slots) {
+    const known = measures?.measuresOf(snapshot, slot);
+    if (known && isMeant(known)) meant.push({ slot, measures: known });
+  }
+  return meant;
+}
+
+/** The median sharpness of those of which it is known; null where it is known of none. */
+function usualSharpness({ snapshot, slots, measures }: CheckedStock): number | null {
+  const all = new Float64Array(slots.length);
+  let count = 0;
+  for (const slot of slots) {
+    const known = measures?.measuresOf(snapshot, slot);
+    if (known) all[count++] = known.sharpness;
+  }
+  return count === 0 ? null : median(all.subarray(0, count));
 }
 
 /** Those that are meant, by how much they are so. */
@@ -37,10 +53,9 @@ export const pictureBlurred: Check = {
     "Pictures whose thumbnail is much less sharp than the median one of the stock (variance of the Laplacian: Pech-Pacheco et al., 2000). A picture of plain things is not sharp either.",
   threshold: { unit: "% of the median", usual: 5, least: 0.5, most: 90, step: 0.5 },
   *find(stock, percent) {
-    const all = measured(stock);
-    if (all.length === 0) return;
-    const usual = median(Float64Array.from(all, ({ measures }) => measures.sharpness));
-    const meant = all.filter(({ measures }) => measures.sharpness * 100 < percent * usual);
+    const usual = usualSharpness(stock);
+    if (usual === null) return;
+    const meant = measured(stock, ({ sharpness }) => sharpness * 100 < percent * usual);
     yield* found(
       meant,
       ({ sharpness }) => sharpness,
@@ -57,7 +72,7 @@ export const pictureDark: Check = {
   means: "Pictures that are dark on average: mean luma of 0 to 255 (Rec. ITU-R BT.709).",
   threshold: { unit: "of 255", usual: 25, least: 1, most: 200, step: 1 },
   *find(stock, least) {
-    const meant = measured(stock).filter(({ measures }) => measures.brightness < least);
+    const meant = measured(stock, ({ brightness }) => brightness < least);
     yield* found(
       meant,
       ({ brightness }) => brightness,
@@ -74,7 +89,7 @@ export const pictureBurntOut: Check = {
   means: "Pictures of which so much is white, every channel at 250 or more: what was there cannot be seen any more.",
   threshold: { unit: "% of the picture", usual: 40, least: 1, most: 100, step: 1 },
   *find(stock, percent) {
-    const meant = measured(stock).filter(({ measures }) => measures.burnt * 100 >= percent);
+    const meant = measured(stock, ({ burnt }) => burnt * 100 >= percent);
     yield* found(meant, ({ burnt }) => -burnt, ["picture is", "pictures are"], `white over ${percent}% of it or more`);
   },
 };

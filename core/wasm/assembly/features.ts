@@ -186,4 +186,16 @@ export function fartherThanOwn(
   }
 }
 
+/** Adds each of `count` features to the 128 sums of its class, whole numbers one after the other for each class. */
+export function addUp(features: usize, count: i32, own: usize, sums: usize): void {
+  for (let item = 0; item < count; item++) {
+    const from = features + <usize>item * featureBytes;
+    const to = sums + <usize>load<i32>(own + (<usize>item << 2)) * featureBytes * 4;
+    for (let n: usize = 0; n < featureBytes; n += 4) {
+      const four = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(from + n)));
+      v128.store(to + (n << 2), i32x4.add(v128.load(to + (n << 2)), four));
+    }
+  }
+}
+
 export { reserve } from "./reserve";
