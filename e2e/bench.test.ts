@@ -6,6 +6,7 @@ import { ZipTree } from "@larder/server/files/zip-tree";
 import { settings } from "@larder/server/settings";
 import { readFileSync } from "node:fs";
 import path from "node:path";
+import type { Route } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBenchPage, type BenchPage, type PlacedShape } from "./bench-page";
@@ -261,6 +262,22 @@ describe("the bench", () => {
       height: near(40),
     });
     expect(at).toBeDefined();
+  });
+
+  it("keeps what is done while one is signed out, says so, and sends it once the server knows one again", async () => {
+    const image = images[4] as number;
+    const at = await open(image);
+    const before = (await shapes(image)).length;
+    const signedOut = (route: Route) =>
+      route.fulfill({ status: 401, json: { code: "signed-out", message: "Sign in first." } });
+    await page.route("**/api/collections/*/steps", signedOut);
+    await page.keyboard.press("2");
+    await drag(at(30, 200), at(70, 230));
+    await page.getByText("You are signed out: sign in again in another tab; 1 change kept in this browser").waitFor();
+    expect(await shapes(image)).toHaveLength(before);
+    await page.unroute("**/api/collections/*/steps", signedOut);
+    await saved();
+    expect((await shapes(image)).at(-1)).toMatchObject({ kind: "box", x: near(30), y: near(200) });
   });
 
   it("shows both where two people changed the same object, and joins what they did to different ones", async () => {

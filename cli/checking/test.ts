@@ -11,11 +11,37 @@ const reportSchema = z.object({
   numFailedTests: z.number(),
   numFailedTestSuites: z.number(),
   success: z.boolean(),
+  testResults: z.array(
+    z.object({
+      name: z.string(),
+      status: z.string(),
+      message: z.string().default(""),
+      assertionResults: z.array(
+        z.object({ status: z.string(), fullName: z.string(), failureMessages: z.array(z.string()).nullish() }),
+      ),
+    }),
+  ),
 });
+
+/** So many lines of what a test says when it fails are said once more at the end. */
+const mostLines = 12;
+
+/** Of each test that failed its name and the beginning of what it said; of each file that could not be run the same. */
+function failuresIn({ testResults }: z.infer<typeof reportSchema>): string[] {
+  const beginning = (text: string) => text.split("\n").slice(0, mostLines).join("\n");
+  return testResults.flatMap(({ name, status, message, assertionResults }) => {
+    const failed = assertionResults.filter((one) => one.status === "failed");
+    if (failed.length === 0) return status === "failed" ? [`${name}\n${beginning(message)}`] : [];
+    return failed.map(
+      ({ fullName, failureMessages }) => `${name}: ${fullName}\n${beginning(failureMessages?.join("\n") ?? "")}`,
+    );
+  });
+}
 
 export function test(root: string): void {
   let passed = 0;
   let failed = 0;
+  const failures: string[] = [];
   const began = Date.now();
   const step = (name: string, args: string[], environment: Record<string, string> = {}) => {
     console.log(`\n── ${name}`);
@@ -53,13 +79,16 @@ export function test(root: string): void {
   ];
   for (const [name, args] of checks) {
     if (step(name, args)) passed++;
-    else failed++;
+    else {
+      failed++;
+      failures.push(name);
+    }
   }
   try {
     console.log(`\n── pages${buildWeb(root).anew ? " built" : " are current"}`);
     passed++;
   } catch (error) {
-    console.log(String(error));
+    failures.push(`pages\n${String(error)}`);
     failed++;
   }
   const folder = mkdtempSync(path.join(tmpdir(), "larder-test-"));
@@ -79,15 +108,21 @@ export function test(root: string): void {
         const result = reportSchema.parse(JSON.parse(readFileSync(report, "utf8")));
         passed += result.numPassedTests;
         failed += result.numFailedTests;
+        failures.push(...failuresIn(result));
         // A file that could not even be loaded, or a runner that fell, counts as one failure.
-        if (result.numFailedTests === 0 && (!fine || !result.success)) failed++;
+        if (result.numFailedTests === 0 && (!fine || !result.success)) {
+          failed++;
+          failures.push(`${project} tests: the runner fell, or a file could not be loaded`);
+        }
       } catch {
         failed++;
+        failures.push(`${project} tests: there is no report of them`);
       }
     }
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+  for (const failure of failures) console.log(`\nfailed: ${failure}`);
   console.log(`\n${Math.round((Date.now() - began) / 1000)} s`);
   console.log(`${passed} passed, ${failed} failed`);
   process.exitCode = failed === 0 ? 0 : 1;

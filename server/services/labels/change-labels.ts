@@ -108,10 +108,8 @@ async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<
   return { free: changes.filter(({ id }) => !inTheWay.has(id)), taken: inTheWay.size };
 }
 
-/** An object as its columns hold it; the mask as base64. */
-export function objectColumnsOf(object: StockObject, size: Size): Record<string, unknown> {
-  const { runs, ...shape } = { runs: null, ...packShape(object.shape) };
-  const box = shapeBounds(object.shape);
+/** What is said of an object beside where it lies, as its columns hold it. */
+function sayingColumns(object: StockObject): Record<string, unknown> {
   const flags = Object.fromEntries(
     objectFlags.flatMap((flag) => (object[flag] === undefined ? [] : [[flag, object[flag]] as const])),
   );
@@ -119,12 +117,21 @@ export function objectColumnsOf(object: StockObject, size: Size): Record<string,
     uid: object.uid,
     class_id: object.class,
     ordinal: object.order,
-    shape,
-    mask: runs,
-    outline: thumbnailOutline(object.shape, size),
     group_uid: object.group ?? null,
     attributes: object.attributes ?? null,
     flags: object.givenArea === undefined ? flags : { ...flags, givenArea: object.givenArea },
+  };
+}
+
+/** An object as its columns hold it; the mask as base64. */
+export function objectColumnsOf(object: StockObject, size: Size): Record<string, unknown> {
+  const { runs, ...shape } = { runs: null, ...packShape(object.shape) };
+  const box = shapeBounds(object.shape);
+  return {
+    ...sayingColumns(object),
+    shape,
+    mask: runs,
+    outline: thumbnailOutline(object.shape, size),
     x: box?.x ?? 0,
     y: box?.y ?? 0,
     width: box?.width ?? 0,
@@ -136,14 +143,25 @@ export function objectColumnsOf(object: StockObject, size: Size): Record<string,
 async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promise<void> {
   const gone: string[] = [];
   const come: object[] = [];
+  const resaid: object[] = [];
   for (const { id, size, before, after } of changes) {
     if (before.objects === after.objects) continue;
-    // Steps leave an object that they do not touch as it is: what is the same is the very same.
-    const [former, now] = [new Set(before.objects), new Set(after.objects)];
-    for (const object of before.objects) if (!now.has(object)) gone.push(object.uid);
-    for (const object of after.objects)
-      if (!former.has(object)) come.push({ image_id: id, ...objectColumnsOf(object, size) });
+    // Steps leave an object, or its shape, that they do not touch as it is: what is the same is the very same.
+    const leaving = new Map(before.objects.map((object) => [object.uid, object]));
+    for (const object of after.objects) {
+      const former = leaving.get(object.uid);
+      if (former?.shape === object.shape) leaving.delete(object.uid);
+      if (former === object) continue;
+      if (former?.shape === object.shape) resaid.push(sayingColumns(object));
+      else come.push({ image_id: id, ...objectColumnsOf(object, size) });
+    }
+    gone.push(...leaving.keys());
   }
+  if (resaid.length > 0)
+    await tx.execute(sql`
+      update objects o set class_id = n.class_id, ordinal = n.ordinal, group_uid = n.group_uid, attributes = n.attributes, flags = n.flags
+      from jsonb_to_recordset(${JSON.stringify(resaid)}::jsonb) as n(uid uuid, class_id bigint, ordinal float8, group_uid uuid, attributes jsonb, flags jsonb)
+      where o.uid = n.uid`);
   if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${sql.param(gone)}::uuid[])`);
   if (come.length === 0) return;
   await tx.execute(sql`
@@ -172,38 +190,47 @@ function hasOnlyShapesOf(after: Labels, before: Labels): boolean {
   return after.objects.every(({ shape }) => shapes.has(shape));
 }
 
+/** What is said of an image as a whole, part by part. */
+const sayingParts = [
+  "state",
+  "split",
+  "pinned",
+  "tags",
+  "captions",
+  "fields",
+  "attributes",
+  "suggestions",
+  "classes",
+] as const;
+
 async function writeImages(
   tx: Transaction,
   changes: readonly Changed[],
   revision: number,
   objects: boolean,
 ): Promise<void> {
+  // Steps leave what they do not touch as it is; a column that none of them touched need not be written.
+  const touched = sayingParts.filter((part) => changes.some(({ before, after }) => before[part] !== after[part]));
   const rows = changes.map(({ id, before, after, steps }) => ({
     id,
-    state: after.state,
-    split: after.split,
-    pinned: after.pinned,
-    tags: after.tags,
-    captions: after.captions,
-    fields: after.fields,
-    attributes: after.attributes,
-    suggestions: after.suggestions,
-    image_class_ids: after.classes,
+    ...Object.fromEntries(touched.map((part) => [part, after[part]])),
     present: after.present,
     labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
     shapes_known: hasOnlyShapesOf(after, before),
     ...(objects ? classColumns(after) : {}),
   }));
-  const list = (column: string, type: string) =>
-    sql.raw(`array(select jsonb_array_elements_text(n.${column}))::${type}[]`);
+  const list = (column: string, type: string) => `array(select jsonb_array_elements_text(n.${column}))::${type}[]`;
+  const assigned = (part: (typeof sayingParts)[number]): string => {
+    if (part === "classes") return `image_class_ids = ${list(part, "bigint")}, `;
+    return part === "tags" ? `tags = ${list(part, "text")}, ` : `${part} = n.${part}, `;
+  };
   await tx.execute(sql`
-    update images i set state = n.state, split = n.split, pinned = n.pinned, tags = ${list("tags", "text")}, captions = n.captions, fields = n.fields,
-      attributes = n.attributes, suggestions = n.suggestions, image_class_ids = ${list("image_class_ids", "bigint")},
-      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts, class_ids = ${list("class_ids", "bigint")},` : sql``}
+    update images i set ${sql.raw(touched.map(assigned).join(""))}
+      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts, class_ids = ${sql.raw(list("class_ids", "bigint"))},` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
       labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
     from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
-      attributes jsonb, suggestions jsonb, image_class_ids jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb, class_ids jsonb)
+      attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb, class_ids jsonb)
     where i.id = n.id`);
 }
 

@@ -2,6 +2,11 @@
 import { count } from "@/ui/words";
 import type { SavingState } from "./session";
 
+const waitingWords = {
+  server: "Larder does not answer",
+  "sign-in": "You are signed out: sign in again in another tab",
+};
+
 /** Whether what was done is saved. */
 export function SavingWords({ saving }: { saving: SavingState }) {
   return (
@@ -11,7 +16,7 @@ export function SavingWords({ saving }: { saving: SavingState }) {
         : saving.is === "saving"
           ? "Saving …"
           : saving.is === "waiting"
-            ? `Larder does not answer; ${count(saving.changes, "change")} kept in this browser`
+            ? `${waitingWords[saving.for]}; ${count(saving.changes, "change")} kept in this browser`
             : "Not saved"}
     </span>
   );

@@ -22,8 +22,8 @@ import { keepWaiting, waitingFor } from "./stored-changes";
 export type SavingState =
   | { is: "saved" }
   | { is: "saving" }
-  /** The server is away; what waits is kept in the browser. */
-  | { is: "waiting"; changes: number }
+  /** The server is away, or does not know any more who this is; what waits is kept in the browser. */
+  | { is: "waiting"; changes: number; for: "server" | "sign-in" }
   /** Somebody changed the same meanwhile, or the server will not have it: both states are shown. */
   | { is: "refused"; message: string; changes: Change[]; theirs: Labels; revision: number };
 
@@ -192,8 +192,10 @@ export class Session {
 
   private async failed(error: unknown): Promise<void> {
     const changes = [...this.state.log.unsent];
-    if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500) {
-      this.put({ ...this.state, saving: { is: "waiting", changes: changes.length } });
+    const signedOut = error instanceof ApiError && error.status === 401;
+    if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500 || signedOut) {
+      const waitsFor = signedOut ? "sign-in" : "server";
+      this.put({ ...this.state, saving: { is: "waiting", changes: changes.length, for: waitsFor } });
       this.timer = setTimeout(() => void this.send(), this.pause);
       this.pause = Math.min(longestPause, this.pause * 2);
       return;
