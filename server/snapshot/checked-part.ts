@@ -12,7 +12,6 @@ import type { Selection } from "@larder/core/selection/chosen";
 import { failures } from "@larder/core/snapshot/matching";
 import { outcomeOf } from "@larder/core/snapshot/outcome";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
-import { settings } from "../settings";
 import { derived, flowOf, type PlanQuestion } from "./derived";
 import { canCompare, comparisonOf, wantsComparing } from "./load-comparison";
 import { presentSlots } from "./present-slots";
@@ -154,24 +153,21 @@ export type PartAnswers = { stocktake: PartStocktake; numbers: StockNumbers };
 export type PartQuestion = keyof PartQuestions;
 type AskedPart = { [Q in PartQuestion]: { question: Q; argument: PartQuestions[Q] } }[PartQuestion];
 
-/** The whole answer, looks compared, however long it takes. */
-export function answerOfPart(base: Snapshot, asked: AskedPart): PartAnswers[PartQuestion] {
+/** The whole answer, however long it takes; `isCompared`: whether what objects look like is compared for it. */
+export function answerOfPart(base: Snapshot, asked: AskedPart, isCompared: boolean): PartAnswers[PartQuestion] {
   if (asked.question === "numbers") return checkQuestions.numbers(base, asked.argument);
-  const { learned } = base;
-  const { snapshot, findings } = findIn(base, asked.argument, { known: learned, learned, looks: null });
+  const known = base.learned;
+  const { snapshot, findings } = findIn(base, asked.argument, {
+    known,
+    learned: isCompared ? known : null,
+    looks: null,
+  });
   const pictureOf = pictures(base, asked.argument);
   return {
     findings: findings.map((finding) => described(base, snapshot, asked.argument, finding)),
     proofs: findings.map((finding) => shownProofs(snapshot, finding, 0, mostMended, pictureOf)),
   };
 }
-
-/** What can be said of a plan's outcome or a version while somebody waits: something, and all of it. */
-export const patience = (base: Snapshot): { isAtOnce: boolean; isWhole: boolean } => ({
-  // Working out a plan's outcome or reading a manifest takes about as long as looking at twice as many.
-  isAtOnce: base.objectClass.length <= 2 * settings().comparedAtOnce,
-  isWhole: canCompare(base),
-});
 
 /** Questions about what is found, and about what there is in numbers. */
 export const checkQuestions = {

@@ -1,7 +1,7 @@
 /** Classes and splits by numbers: what is rare, missing, uneven or left over. */
 import { splitNames } from "../../model/item";
 import { selecting } from "../../selection/dimensions";
-import { eachObject, imagesAsProofs, plural, type Check, type CheckedStock, type Found, type Proof } from "../check";
+import { imagesAsProofs, plural, type Check, type CheckedStock, type Found, type Proof } from "../check";
 
 /** The images that hold a class, as objects of it or as a whole. */
 function holding({ snapshot, slots }: CheckedStock, name: string): Proof[] {

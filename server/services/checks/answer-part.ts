@@ -6,6 +6,7 @@ import { db } from "../../db/database";
 import { partAnswers } from "../../db/schema";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
+import { isLearned } from "../learning/compare-looks";
 import { inChecksThread } from "./in-checks-thread";
 import { answerKey } from "./part-answers";
 import { partOf, questionOf } from "./scope";
@@ -21,8 +22,11 @@ async function answerPart({ job, progress, write }: JobContext): Promise<void> {
     question === "stocktake"
       ? { question, argument: (await questionOf(collection, scope)).question }
       : { question, argument: { ...(await partOf(collection, scope)), longEdge: scope.longEdge as number } };
-  const { answer, ...state } = await inChecksThread("answerPart", { collection, ...asked });
-  const kept = { key: answerKey(question, asked.argument, state), answer: await deflated(JSON.stringify(answer)) };
+  // Before everything is learned it is answered without what objects look like, and again after it.
+  const isCompared = await isLearned(collection);
+  const { answer, revision, learned } = await inChecksThread("answerPart", { collection, ...asked, isCompared });
+  const key = answerKey(question, asked.argument, { revision, learned: isCompared ? learned : null });
+  const kept = { key, answer: await deflated(JSON.stringify(answer)) };
   await write(async (tx) => {
     await tx.update(partAnswers).set(kept).where(eq(partAnswers.id, row.id));
     await announce({ collection, topics: ["checks"], revision: null }, tx);

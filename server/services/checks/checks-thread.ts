@@ -34,7 +34,10 @@ export async function compareCollection(collection: number): Promise<Comparison>
 }
 
 /** A question about a part of a collection, and at which state of it that was answered. */
-type AskedPart = { [Q in PartQuestion]: { collection: number; question: Q; argument: PartQuestions[Q] } }[PartQuestion];
+type AskedPart = { [Q in PartQuestion]: { question: Q; argument: PartQuestions[Q] } }[PartQuestion] & {
+  collection: number;
+  isCompared: boolean;
+};
 export type AnsweredPart = { revision: number; learned: number; answer: PartAnswers[PartQuestion] };
 
 /**
@@ -46,5 +49,5 @@ export async function answerPart(asked: AskedPart): Promise<AnsweredPart> {
   const { version } = asked.argument;
   if (version !== null) await loadVersion(snapshot, version);
   const { revision, learned } = snapshot;
-  return { revision, learned: learned?.upTo ?? 0, answer: answerOfPart(snapshot, asked) };
+  return { revision, learned: learned?.upTo ?? 0, answer: answerOfPart(snapshot, asked, asked.isCompared) };
 }

@@ -1,6 +1,6 @@
 /** Looks in a stock that is too large for them to be compared while somebody waits: a job compares them. */
 import { planSchema } from "@larder/core/plans/plan";
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import sharp from "sharp";
 import { afterAll, beforeAll, expect, it, vi } from "vitest";
 import { db } from "../../db/database";
@@ -57,7 +57,11 @@ const key = "probably-mislabeled dark plate light plate";
 it("finds a wrong label once a job has compared, in a part of the stock, too, and says nothing of it once it is mended", async () => {
   const { id: collection } = await createCollection(localActor, { name: "Plates" });
   await deliverAndTakeIn(collection, saveArchive("plates.zip", await zipBytes(await plates(14, "light-6.jpg"))));
-  const taken = () => checksOf(localActor, collection);
+  const taken = async () => {
+    // A slow machine may take longer than somebody waits.
+    await vi.waitUntil(async () => (await checksOf(localActor, collection)).isTaken, { timeout: 60_000 });
+    return checksOf(localActor, collection);
+  };
   // It is learned what they look like before anything is compared.
   await vi.waitUntil(async () => (await jobsOf("learn")).some(({ status }) => status === "done"), { timeout: 100_000 });
   const before = await taken();
@@ -103,27 +107,23 @@ async function lastAnswered(): Promise<string> {
   return last.title;
 }
 
-it("is compared in what a plan leaves, too, all but looks being said at once", async () => {
-  const collection = await platesInStock("Few plates", 9);
-  const { id: plan } = await createPlan(localActor, collection, { name: "All of it", body: planSchema.parse({}) });
-  const scope = { plan, where: "" };
-  const before = await checksOf(localActor, collection, scope);
-  expect(before).toMatchObject({ isTaken: true, isWhole: false, isComparing: true });
-  const codes = before.findings.map(({ code }) => code);
-  expect(codes).toContain("near-copy-across-splits");
-  expect(codes).not.toContain("object-unlike-class");
-  expect(await lastAnswered()).toBe("Taking stock of what All of it leaves");
-  const after = await checksOf(localActor, collection, scope);
-  expect(after).toMatchObject({ isTaken: true, isWhole: true, isComparing: false });
-  expect(after.findings.map(({ code }) => code)).toEqual(expect.arrayContaining([...codes, "object-unlike-class"]));
-});
-
 it("of what a plan leaves of a large stock, and of a version of it, is said by a job alone, and again once anything changes", async () => {
   const collection = await platesInStock("Many plates", 14);
   const { id: plan } = await createPlan(localActor, collection, { name: "Whole", body: planSchema.parse({}) });
   const scope = { plan, where: "" };
   const nothing = { findings: [], isTaken: false, isWhole: false, isComparing: true };
+  // Not all is learned: all but looks is said.
+  await db().execute(
+    sql`update images set learned = false where collection_id = ${collection} and name = 'light-0.jpg'`,
+  );
   expect(await checksOf(localActor, collection, scope)).toMatchObject(nothing);
+  await lastAnswered();
+  const early = await checksOf(localActor, collection, scope);
+  expect(early).toMatchObject({ isTaken: true, isWhole: false, isComparing: true });
+  expect(early.findings.map(({ code }) => code)).toContain("near-copy-across-splits");
+  expect(early.findings.map(({ code }) => code)).not.toContain("probably-mislabeled");
+  await db().execute(sql`update images set learned = true where collection_id = ${collection}`);
+  expect((await checksOf(localActor, collection, scope)).isTaken).toBe(false);
   const asked = { ...scope, longEdge: 640 };
   await lastAnswered();
   const taken = await checksOf(localActor, collection, scope);

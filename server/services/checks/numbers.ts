@@ -23,8 +23,7 @@ export async function numbersOf(
 ): Promise<PartNumbers> {
   await allow(actor, "see", { collection });
   const argument = { longEdge, ...(await partOf(collection, scope)) };
-  const job = await needsJob(collection, scope);
-  if (!job || job.isAtOnce) return { numbers: await ask("numbers", collection, argument) };
+  if (!(await needsJob(collection, scope))) return { numbers: await ask("numbers", collection, argument) };
   const { answer, isCurrent } = await partAnswer(collection, "numbers", argument, { ...scope, longEdge });
   return { numbers: isCurrent ? answer : null };
 }

@@ -18,8 +18,11 @@ import { larderActor } from "../actor";
 import { isLearned } from "../learning/compare-looks";
 import { isMadeOfStock, questionOf, type Scope } from "./scope";
 
-/** What a collection was when a question was answered: its labels' revision, and the last of its features. */
-export type AnsweredState = { revision: number; learned: number };
+/**
+ * What a collection was when a question was answered: its labels' revision, and the last of its features; null where not
+ * all was learned.
+ */
+export type AnsweredState = { revision: number; learned: number | null };
 
 /** Stands for all that an answer goes by. What is in a version stays as it was frozen, whatever becomes of the stock. */
 export function answerKey<Q extends PartQuestion>(
@@ -30,23 +33,31 @@ export function answerKey<Q extends PartQuestion>(
   const { plan, version, ...rest } = argument;
   const { exempt: _, ...settled } = "exempt" in rest ? rest : { ...rest, exempt: [] };
   const of = version
-    ? { version, ...settled }
+    ? { version, ...settled, isLearned: learned !== null }
     : { ...rest, revision, learned, plan: plan && { plan: plan.plan, like: plan.like && [...plan.like] } };
   return sha256OfText(canonicalJson({ question, of }));
 }
 
 async function stateOf(collection: number): Promise<AnsweredState> {
-  const [revision, learned] = await Promise.all([
+  const [revision, last, isWhole] = await Promise.all([
     numberOf(db(), sql`select revision as n from ${collections} where ${collections.id} = ${collection}`),
     numberOf(db(), sql`select coalesce(max(made), 0) as n from image_features where collection_id = ${collection}`),
+    isLearned(collection),
   ]);
-  return { revision, learned };
+  return { revision, learned: isWhole ? last : null };
 }
 
 const inflated = promisify(inflateRaw);
 
-/** `isCurrent`: false where it was worked out of what has changed since; `answer`: null where there is none yet. */
-export type PartAnswer<Q extends PartQuestion> = { answer: PartAnswers[Q] | null; isCurrent: boolean };
+/**
+ * `isCurrent`: false where it was worked out of what has changed since; `isWhole`: false where it is not learned yet what
+ * everything looks like; `answer`: null where there is none yet.
+ */
+export type PartAnswer<Q extends PartQuestion> = {
+  answer: PartAnswers[Q] | null;
+  isCurrent: boolean;
+  isWhole: boolean;
+};
 
 /** The answer that is kept. Where it is not of what is there now, a job that works it out is put up. */
 export async function partAnswer<Q extends PartQuestion>(
@@ -60,10 +71,11 @@ export async function partAnswer<Q extends PartQuestion>(
     .select({ key: partAnswers.key, answer: partAnswers.answer })
     .from(partAnswers)
     .where(and(eq(partAnswers.collectionId, collection), eq(partAnswers.asked, asked)));
-  const isCurrent = row?.key === answerKey(question, argument, await stateOf(collection));
-  if (!isCurrent && (await isLearned(collection))) await addAnswering(collection, question, scope, asked);
+  const state = await stateOf(collection);
+  const isCurrent = row?.key === answerKey(question, argument, state);
+  if (!isCurrent) await addAnswering(collection, question, scope, asked);
   const answer = row?.answer ? (JSON.parse((await inflated(row.answer)).toString()) as PartAnswers[Q]) : null;
-  return { answer, isCurrent };
+  return { answer, isCurrent, isWhole: state.learned !== null };
 }
 
 /** As many answers are kept of a collection. */
@@ -90,12 +102,9 @@ async function titleOf({ plan, version }: PartScope): Promise<string> {
   return `Taking stock of what ${row?.name ?? "a plan"} leaves`;
 }
 
-/** Whether a scope of this collection is looked at by a job, and what can be said of it before that is done. */
-export async function needsJob(collection: number, scope: Scope): Promise<{ isAtOnce: boolean } | null> {
-  if (!isMadeOfStock(scope)) return null;
-  const { isAtOnce, isWhole } = await ask("patience", collection, undefined);
-  return isAtOnce && isWhole ? null : { isAtOnce };
-}
+/** Whether a scope of this collection takes so long to look at that a job does it. */
+export const needsJob = async (collection: number, scope: Scope): Promise<boolean> =>
+  isMadeOfStock(scope) && !(await ask("isQuick", collection, undefined));
 
 /** A finding and images that prove it, from one on; null where it is not found any more. */
 export async function proofsIn(
@@ -104,11 +113,8 @@ export async function proofsIn(
   { key, start, limit }: { key: string; start: number; limit: number },
 ): Promise<{ finding: ShownFinding; proofs: ShownProof[] } | null> {
   const { question } = await questionOf(collection, scope);
-  const job = await needsJob(collection, scope);
-  if (job) {
-    const { answer, isCurrent } = await partAnswer(collection, "stocktake", question, scope);
-    if (isCurrent || !job.isAtOnce) return provedIn(answer, key, start, limit);
-  }
+  if (await needsJob(collection, scope))
+    return provedIn((await partAnswer(collection, "stocktake", question, scope)).answer, key, start, limit);
   return ask("proofs", collection, { ...question, key, start, limit });
 }
 

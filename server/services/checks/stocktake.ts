@@ -3,6 +3,12 @@ import type { Check } from "@larder/core/checks/check";
 import { allChecks, learnedChecks } from "@larder/core/checks/stocktake";
 import type { ShownFinding } from "@larder/core/checks/shown-finding";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
+import { sql } from "drizzle-orm";
+import { setTimeout as sleep } from "node:timers/promises";
+import { db } from "../../db/database";
+import { exists } from "../../db/query";
+import { announce } from "../../jobs/events";
+import { settings } from "../../settings";
 import { ask } from "../../snapshot/ask";
 import type { StocktakeQuestion } from "../../snapshot/questions";
 import { addComparing } from "../learning/compare-looks";
@@ -39,14 +45,17 @@ export type Stocktake = {
 
 const wholeStock: Scope = { where: "" };
 
+/** So many milliseconds somebody waits for a stocktake; what takes longer is said once it is there. */
+const waitsFor = 1000;
+
 /**
  * What is worth a look in a collection: what its stock shows, and what its deliveries found of files that are no stock; of
  * a part of it, of what a plan leaves of it, or of a version, what that shows.
  */
 export async function checksOf(actor: Actor, collection: number, scope: Scope = wholeStock): Promise<Stocktake> {
   await allow(actor, "see", { collection });
-  const taken = await stocktakeOf(collection, scope);
-  if (isAll(scope)) await keepNumbers(collection, taken.findings);
+  const taken = await stocktakeOf(collection, scope, waitsFor);
+  if (isAll(scope) && taken.isTaken) await keepNumbers(collection, taken.findings);
   return taken;
 }
 
@@ -85,11 +94,11 @@ export const withoutDismissed = (entries: readonly CheckEntry[], dismissals: rea
     ({ key, mark }) => !dismissals.some((one) => one.imageId === null && one.key === key && one.mark === mark),
   );
 
-/** The same for whoever has asked `allow`. */
-export async function stocktakeOf(collection: number, scope: Scope): Promise<Stocktake> {
+/** The same for whoever has asked `allow`; waits for all of it where it is not said for how long. */
+export async function stocktakeOf(collection: number, scope: Scope, milliseconds = Infinity): Promise<Stocktake> {
   const { question, dismissals } = await questionOf(collection, scope);
   const [found, delivered] = await Promise.all([
-    findingsOf(collection, scope, question),
+    findingsOf(collection, scope, question, milliseconds),
     isAll(scope) ? deliveredFindings(collection) : [],
   ]);
   const all = [...found.findings.map(asEntry), ...delivered].sort(worstFirst);
@@ -102,15 +111,44 @@ export async function stocktakeOf(collection: number, scope: Scope): Promise<Sto
 
 type FoundInScope = Pick<Stocktake, "isTaken" | "isWhole" | "isComparing"> & { findings: readonly ShownFinding[] };
 
-async function findingsOf(collection: number, scope: Scope, question: StocktakeQuestion): Promise<FoundInScope> {
-  const job = await needsJob(collection, scope);
-  if (job) {
-    const { answer, isCurrent } = await partAnswer(collection, "stocktake", question, scope);
+const nothingYet: FoundInScope = { findings: [], isTaken: false, isWhole: false, isComparing: true };
+
+async function findingsOf(
+  collection: number,
+  scope: Scope,
+  question: StocktakeQuestion,
+  milliseconds: number,
+): Promise<FoundInScope> {
+  if (await needsJob(collection, scope)) {
+    const { answer, isCurrent, isWhole } = await partAnswer(collection, "stocktake", question, scope);
     const { findings } = answer ?? { findings: [] };
-    if (isCurrent) return { findings, isTaken: true, isWhole: true, isComparing: false };
-    if (!job.isAtOnce) return { findings, isTaken: false, isWhole: false, isComparing: true };
+    return { findings, isTaken: isCurrent, isWhole: isCurrent && isWhole, isComparing: !isCurrent || !isWhole };
   }
-  const { findings, isWhole, wantsComparing } = await ask("stocktake", collection, question);
+  const asked = ask("stocktake", collection, question);
+  const found = await inTime(asked, (await isLarge(collection)) ? milliseconds : Infinity);
+  if (found === null) {
+    void asked.then(() => announce({ collection, topics: ["checks"], revision: null })).catch(() => undefined);
+    return nothingYet;
+  }
+  const { findings, isWhole, wantsComparing } = found;
   if (wantsComparing) await addComparing(collection);
-  return { findings, isTaken: true, isWhole, isComparing: wantsComparing || job !== null };
+  return { findings, isTaken: true, isWhole, isComparing: wantsComparing };
+}
+
+/** Whether there is so much in a collection that looking through it for the first time may take a while. */
+const isLarge = (collection: number): Promise<boolean> =>
+  exists(
+    db(),
+    sql`select 1 from collections where id = ${collection} and images + objects > ${settings().comparedAtOnce}`,
+  );
+
+/** What a promise comes to; null where that takes longer. */
+async function inTime<T>(promise: Promise<T>, milliseconds: number): Promise<T | null> {
+  if (milliseconds === Infinity) return promise;
+  const waiting = new AbortController();
+  try {
+    return await Promise.race([promise, sleep(milliseconds, null, { signal: waiting.signal })]);
+  } finally {
+    waiting.abort();
+  }
 }
