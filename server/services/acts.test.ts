@@ -195,7 +195,18 @@ describe("merging classes", () => {
   it("sends what comes in later under the old name to the new one, until it is undone", async () => {
     const { id, classId } = await stocked("Merged");
     const [loaf, tart] = [await classId("loaf"), await classId("tart")];
+    const rowSchema = z.record(z.string(), z.unknown());
+    const rows = () =>
+      rowsOf(
+        db(),
+        rowSchema,
+        sql`select o.id, o.uid, o.ordinal, o.shape::text, o.mask, o.outline::text, o.x, o.y, o.width, o.height, o.area
+          from objects o join images i on i.id = o.image_id where i.collection_id = ${id} order by o.id`,
+      );
+    const before = await rows();
     const merger = await doAll(id, { do: "merge", from: tart, into: loaf });
+    // What lies where is not touched: the very rows stand there.
+    expect(await rows()).toEqual(before);
     expect((await classTable(localActor, id)).map(({ name, objects }) => [name, objects])).toEqual([
       ["roll", 12],
       ["loaf", 12],

@@ -31,7 +31,7 @@ export async function benchImage(actor: Actor, collection: number, image: number
       .select({ name: images.name })
       .from(images)
       .where(and(eq(images.id, image), eq(images.collectionId, collection)));
-    const standing = row && (await loadLabels(tx, [image], { objects: true })).get(image);
+    const standing = row && (await loadLabels(tx, [image], { objects: "whole" })).get(image);
     if (!row || !standing?.labels.present)
       throw new Failure("image-missing", "This image is not in stock any more.", 404);
     const [time] = await tx

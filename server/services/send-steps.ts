@@ -55,7 +55,7 @@ export async function sendSteps(
     if (rows.length < ids.length)
       throw new Failure("image-missing", "One of these images is not in this collection.", 404);
     const [earlier] = key === undefined ? [] : await tx.select().from(acts).where(eq(acts.key, key));
-    const standing = await loadLabels(tx, ids, { objects: true });
+    const standing = await loadLabels(tx, ids, { objects: "whole" });
     const revisions = (by: number) => Object.fromEntries([...standing].map(([id, { revision: at }]) => [id, at + by]));
     if (earlier) return { act: earlier.id, revisions: revisions(0) };
     const names = await classNamesById(tx, collection);
@@ -88,7 +88,7 @@ export async function sendSteps(
         (uid) => standing.get(image)?.labels.objects.find((object) => object.uid === uid)?.class,
       );
     const done = await changeLabels(tx, { act, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
-      objects: true,
+      objects: "whole",
     });
     if (done.left > 0)
       throw new Failure("step-misfit", "The steps do not fit the labels of the image as they stand.", 409);

@@ -43,7 +43,7 @@ export async function removeMoved(tx: Transaction, delivery: Delivery, actor: st
   for (let at = 0; at < moved.length; at += batchSize) {
     const ids = moved.slice(at, at + batchSize).map(({ id }) => id);
     const done = await changeLabels(tx, { act, revision }, ids, () => [{ do: "set-presence", present: false }], {
-      objects: false,
+      objects: "none",
     });
     images += done.changed;
   }

@@ -15,7 +15,7 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
 import { rowsOf } from "../../db/query";
-import { loadLabels, type StandingLabels } from "./load-labels";
+import { loadLabels, unreadShape, type ObjectReading, type StandingLabels } from "./load-labels";
 
 /** Of an image: the steps to take, worked out on the labels as they stand; null leaves it out as one that is in the way. */
 export type Steps = (standing: StandingLabels, id: number) => readonly Step[] | null;
@@ -32,33 +32,42 @@ type Changed = {
   inverse: Step[];
 };
 
-const objectSteps = new Set<Step["do"]>([
-  "add-object",
-  "remove-object",
-  "set-shape",
+const shapeSteps = new Set<Step["do"]>(["add-object", "remove-object", "set-shape"]);
+/** Steps that change what is said of objects, or the classes that are counted with them. */
+const sayingSteps = new Set<Step["do"]>([
   "set-class",
   "set-attribute",
   "set-flag",
   "order-object",
   "group-objects",
+  "add-class",
+  "remove-class",
 ]);
-/** Whether steps can be taken without the image's objects: none changes one, or the classes that are counted with them. */
-export const leavesObjects = (steps: readonly Step[]): boolean =>
-  steps.every(({ do: what }) => !objectSteps.has(what) && what !== "add-class" && what !== "remove-class");
+
+/** What has to be read of an image's objects for steps to be taken. */
+export function readingFor(steps: readonly Step[]): ObjectReading {
+  if (steps.some((step) => shapeSteps.has(step.do))) return "whole";
+  return steps.some((step) => sayingSteps.has(step.do)) ? "said" : "none";
+}
+
+const readings: readonly ObjectReading[] = ["none", "said", "whole"];
+/** What reads as much as each of several. */
+export const widestReading = (of: Iterable<ObjectReading>): ObjectReading =>
+  readings[Math.max(0, ...Array.from(of, (one) => readings.indexOf(one)))] ?? "whole";
 
 /** Steps that say nothing about what is on the picture. */
 const housekeepingSteps = new Set<Step["do"]>(["set-split", "pin", "set-presence"]);
 
 /**
  * Applies steps to images within an act. `revision` is the collection's new one (`changed`). Steps that do not fit an
- * image leave it as it is. `objects` says whether any step may look at objects.
+ * image leave it as it is. `objects` says what any step may look at of objects.
  */
 export async function changeLabels(
   tx: Transaction,
   { act, revision }: { act: number; revision: number },
   ids: readonly number[],
   steps: Steps,
-  { objects }: { objects: boolean },
+  { objects }: { objects: ObjectReading },
 ): Promise<Changes> {
   const standing = await loadLabels(tx, ids, { objects });
   const changes: Changed[] = [];
@@ -67,7 +76,8 @@ export async function changeLabels(
     const change = steps(stands, id);
     if (change === null) left++;
     if (change === null || change.length === 0) continue;
-    if (!objects && !leavesObjects(change)) throw new Error("objects were not loaded");
+    if (widestReading([objects, readingFor(change)]) !== objects)
+      throw new Error("more of objects has to be read for these steps");
     try {
       const { after, inverse } = applySteps(stands.labels, change);
       changes.push({
@@ -87,7 +97,7 @@ export async function changeLabels(
   const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
     await writeObjects(tx, free);
-    await writeImages(tx, free, revision, objects);
+    await writeImages(tx, free, revision, objects !== "none");
     await recordSteps(tx, act, free);
     await returnClasses(tx, act);
   }
@@ -125,6 +135,7 @@ function sayingColumns(object: StockObject): Record<string, unknown> {
 
 /** An object as its columns hold it; the mask as base64. */
 export function objectColumnsOf(object: StockObject, size: Size): Record<string, unknown> {
+  if (object.shape === unreadShape) throw new Error("a shape that was not read cannot be written");
   const { runs, ...shape } = { runs: null, ...packShape(object.shape) };
   const box = shapeBounds(object.shape);
   return {

@@ -25,39 +25,55 @@ const imageSchema = z.object({
   height: z.number(),
 });
 
+const saidSchema = z.object({
+  image: z.coerce.number(),
+  uid: z.string(),
+  class: z.coerce.number(),
+  order: z.number(),
+  group: z.string().nullable(),
+  attributes: attributes.nullable(),
+  flags: z.record(z.string(), z.union([z.boolean(), z.number()])),
+});
+
+function objectOf(
+  { image, uid, class: id, order, group, attributes: values, flags }: z.infer<typeof saidSchema>,
+  shape: StockObject["shape"],
+): { image: number; object: StockObject } {
+  const object: StockObject = { uid, class: id, order, shape, ...flags };
+  if (values) object.attributes = values;
+  if (group !== null) object.group = group;
+  return { image, object };
+}
+
 /** An object's row. Its shape was parsed when it came in and is only unpacked here. */
-export const objectRowSchema = z
-  .object({
-    image: z.coerce.number(),
-    uid: z.string(),
-    class: z.coerce.number(),
-    order: z.number(),
+export const objectRowSchema = saidSchema
+  .extend({
     shape: z.custom<ShapeColumn>((value) => typeof value === "object" && value !== null),
     mask: z.instanceof(Buffer).nullable(),
-    group: z.string().nullable(),
-    attributes: attributes.nullable(),
-    flags: z.record(z.string(), z.union([z.boolean(), z.number()])),
   })
-  .transform(({ image, uid, class: id, order, shape, mask, group, attributes: values, flags }) => {
-    const object: StockObject = { uid, class: id, order, shape: shapeFromColumns(shape, mask), ...flags };
-    if (values) object.attributes = values;
-    if (group !== null) object.group = group;
-    return { image, object };
-  });
+  .transform(({ shape, mask, ...said }) => objectOf(said, shapeFromColumns(shape, mask)));
 
+/** Stands for a shape that was not read. */
+export const unreadShape: StockObject["shape"] = Object.freeze({ kind: "box", x: 0, y: 0, width: 0, height: 0 });
+const saidRowSchema = saidSchema.transform((said) => objectOf(said, unreadShape));
+
+const saidColumns = sql`o.image_id as image, o.uid, o.class_id as class, o.ordinal as order, o.group_uid as "group", o.attributes, o.flags`;
 /** The columns of an object as `objectRowSchema` reads them; `o` is the table `objects`. */
-export const objectColumns = sql`o.image_id as image, o.uid, o.class_id as class, o.ordinal as order, o.shape, o.mask, o.group_uid as "group", o.attributes, o.flags`;
+export const objectColumns = sql`${saidColumns}, o.shape, o.mask`;
+
+/** What is read of objects: nothing, what is said of them, or that and their shapes. */
+export type ObjectReading = "none" | "said" | "whole";
 
 export type StandingLabels = { labels: Labels; revision: number; /** Of the upright image, in pixels. */ size: Size };
 
 /**
- * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. Without
- * `objects` these are left out: for steps that do not look at them.
+ * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. `objects`:
+ * what is read of these, as much as the steps look at.
  */
 export async function loadLabels(
   tx: Database,
   ids: readonly number[],
-  { objects }: { objects: boolean },
+  { objects }: { objects: ObjectReading },
 ): Promise<Map<number, StandingLabels>> {
   const images = await rowsOf(
     tx,
@@ -68,11 +84,11 @@ export async function loadLabels(
   const standing = new Map<number, StandingLabels & { labels: { objects: StockObject[] } }>();
   for (const { id, revision, width, height, ...labels } of images)
     standing.set(id, { revision, size: { width, height }, labels: { ...labels, objects: [] } });
-  if (!objects) return standing;
+  if (objects === "none") return standing;
   const rows = await rowsOf(
     tx,
-    objectRowSchema,
-    sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param(ids)}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+    objects === "said" ? saidRowSchema : objectRowSchema,
+    sql`select ${objects === "said" ? saidColumns : objectColumns} from objects o where o.image_id = any(${sql.param(ids)}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
   );
   for (const { image, object } of rows) standing.get(image)?.labels.objects.push(object);
   return standing;

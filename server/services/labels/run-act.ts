@@ -16,7 +16,8 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";
-import { changeLabels, leavesObjects, type Steps } from "./change-labels";
+import { changeLabels, readingFor, widestReading, type Steps } from "./change-labels";
+import type { ObjectReading } from "./load-labels";
 import { classNamesById } from "./class-names";
 import { undoSteps } from "./undo-steps";
 
@@ -79,6 +80,15 @@ async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchW
   return objectTest(work.request.objects, known, (id) => names.get(id));
 }
 
+/** What has to be read of objects for a request: their shapes where conditions or removing may look at them. */
+function readingOf(request: LabelRequest): ObjectReading {
+  if (!looksAtObjects(request)) return "none";
+  const saysOnly =
+    request.do === "merge" ||
+    ((request.do === "reclass" || request.do === "set-object-attribute") && typeof request.objects !== "string");
+  return saysOnly ? "said" : "whole";
+}
+
 /** What an act does to each image. */
 function stepsOfWork(work: BatchWork, inverses: ReadonlyMap<number, Step[] | null>, meant: ObjectTest): Steps {
   switch (work.kind) {
@@ -115,8 +125,8 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const stepsOf = stepsOfWork(work, inverses, meant);
   const objects =
     work.kind === "request"
-      ? looksAtObjects(work.request)
-      : [...inverses.values()].some((steps) => steps !== null && !leavesObjects(steps));
+      ? readingOf(work.request)
+      : widestReading([...inverses.values()].map((steps) => readingFor(steps ?? [])));
   const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, { objects });
   const ended = ids.length < batchSize;
   const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };

@@ -101,7 +101,7 @@ export async function writeCells(
       wanted.slice(at, at + mostImages),
       ({ labels }, image) => cellSteps(byImage.get(image) ?? [], labels, (name) => classIds.get(name) ?? 0),
       // A state follows from all that is said, objects among it.
-      { objects: true },
+      { objects: "whole" },
     );
     images += done.changed;
   }

@@ -68,7 +68,7 @@ export async function relabelStock(
         const incoming = byImage.get(id) as Incoming;
         return mode === "add" ? addSteps(labels, incoming) : replaceSteps(labels, incoming);
       },
-      { objects: true },
+      { objects: "whole" },
     );
     relabeled += images;
     if (page.length < relabelingPage) return relabeled;
