@@ -2,6 +2,7 @@
 import { shapeArea, shapeBounds } from "@larder/core/geometry/shape";
 import { imageFeatures } from "@larder/core/learning/image-features";
 import { pictureMeasures, type PictureMeasures } from "@larder/core/learning/measures";
+import { kindsOfFields } from "@larder/core/model/field-kinds";
 import type { ClassInfo, Item } from "@larder/core/model/item";
 import { Failure } from "@larder/core/model/failure";
 import type { Findings } from "@larder/core/model/finding";
@@ -99,6 +100,7 @@ export class CheckedSource {
         ...{ width: row.width, height: row.height, bytes: row.bytes, pinned: false, present: true, day: "", place: "" },
         ...{ tags: [], classes: item.classes.map(idOf), name: item.path, taken: Number.NaN },
         ...{ arrived: 0, changed: 0, turned: row.turned, captions: [], findings: [], attributes: null },
+        fieldKinds: kindsOfFields(item.fields),
         ...{ nearCopies: (near.get(n) ?? []).map((other) => other + 1), suggestions: noSuggestions },
       });
       for (const { class: name, shape, attributes } of item.objects) {

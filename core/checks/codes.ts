@@ -15,6 +15,7 @@ export const checkCodes = [
   "keypoints-swapped",
   "attribute-missing",
   "attribute-misfit",
+  "field-misfit",
   "image-classes-exclude",
   "class-similar",
   "class-rare",

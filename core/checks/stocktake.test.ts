@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import path from "node:path";
 import { describe, expect, it } from "vitest";
+import { kindsOfFields } from "../model/field-kinds";
 import { Learned } from "../snapshot/learned";
 import type { Snapshot } from "../snapshot/snapshot";
 import { blankImage, smallSnapshot, type SmallImage } from "../tests/small-snapshot";
@@ -272,6 +273,36 @@ describe("attributes", () => {
       [2, 1],
     ]);
     expect(found(smallSnapshot(["roll"], [{ objects: [roll()] }]), "attribute-misfit")).toEqual([]);
+  });
+});
+
+describe("texts in fields", () => {
+  const many = (count: number, fields: (n: number) => Record<string, string>) =>
+    Array.from({ length: count }, (_, n) => fields(n));
+  const withFields = (fields: readonly Record<string, string>[]) =>
+    smallSnapshot(
+      ["roll"],
+      fields.map((one) => ({ fieldKinds: kindsOfFields(one) })),
+    );
+  it("do not read as those of nearly all others of their field", () => {
+    const totals = many(18, (n) => ({ total: `${n}.50`, note: n % 2 ? "12" : "well baked" }));
+    const stock = withFields([{ total: "gone" }, ...totals, { total: "2026-11-27" }, { note: "7" }]);
+    const misfits = found(stock, "field-misfit");
+    expect(misfits.map(({ sentence }) => sentence)).toEqual([
+      "2 images have a total that does not read as a number, as on 18 others.",
+    ]);
+    expect(misfits[0]?.key).toBe("field-misfit total");
+    expect(proofs(misfits)).toEqual([
+      [1, 0],
+      [20, 0],
+    ]);
+    expect(found(stock, "field-misfit", { "field-misfit": 91 })).toEqual([]);
+  });
+  it("of a field on few images, or of one that is anything, are left alone", () => {
+    expect(found(withFields([{ day: "soon" }, ...many(8, () => ({ day: "1.2.2026" }))]), "field-misfit")).toEqual([]);
+    const notes = [{ note: "3" }, ...many(30, (n) => ({ note: `loaf ${n} and more` }))];
+    expect(found(withFields(notes), "field-misfit")).toEqual([]);
+    expect(found(withFields(many(12, () => ({}))), "field-misfit")).toEqual([]);
   });
 });
 

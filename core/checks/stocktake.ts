@@ -15,6 +15,7 @@ import {
   unlabeledLeft,
 } from "./findings/balance";
 import { copiesAcrossSplits, copiesWithinSplit } from "./findings/copies";
+import { fieldMisfit } from "./findings/fields";
 import { boxOutside, boxTiny, boxWholePicture, outlineSparse } from "./findings/geometry";
 import { keypointOutsideBox, keypointsSwapped } from "./findings/keypoints";
 import { pictureBlurred, pictureBurntOut, pictureDark } from "./findings/light";
@@ -41,6 +42,7 @@ export const allChecks: readonly Check[] = [
     keypointsSwapped,
     attributeMissing,
     attributeMisfits,
+    fieldMisfit,
     classesExclude,
     classSimilar,
   ],

@@ -6,6 +6,7 @@ import { arrivalOrder, orderKeys, orderSchema } from "./order";
 import { noSuggestions, Snapshot, type SnapshotImage } from "./snapshot";
 
 const blank: Omit<SnapshotImage, "id" | "name"> = {
+  fieldKinds: [],
   hash: new Uint8Array(32),
   delivery: 1,
   split: null,

@@ -5,6 +5,7 @@
  * snapshot is built anew.
  */
 import { z } from "zod";
+import type { kindsOfFields } from "../model/field-kinds";
 import { attributeValueSchema, labelStates, splitNames } from "../model/item";
 import type { AttributeValue, LabelState, Split } from "../model/item";
 import type { SelectableObject } from "../selection/predicate";
@@ -70,6 +71,8 @@ export type SnapshotImage = {
   findings: readonly string[];
   /** A JSON object; null where it has none. */
   attributes: string | null;
+  /** What its fields read as. */
+  fieldKinds: ReturnType<typeof kindsOfFields>;
   /** Ids of images that are nearly the same, in stock or not. */
   nearCopies: readonly number[];
   /** Proposals that nobody has answered. */
@@ -167,6 +170,8 @@ export class Snapshot {
   readonly findingSet = new Column(Uint32Array);
   /** Of the image, as a code in `attributeTexts`. */
   readonly imageAttributes = new Column(Uint32Array);
+  /** What its fields read as, as a code in `fieldKindTexts`. */
+  private readonly fieldKinds = new Column(Uint32Array);
   private readonly nearCopies = new Map<number, readonly number[]>();
   private readonly suggestions = new Map<number, Suggested>();
 
@@ -195,6 +200,7 @@ export class Snapshot {
   readonly classSets = new Dictionary();
   readonly textSets = new Dictionary();
   readonly attributeTexts = new Dictionary();
+  private readonly fieldKindTexts = new Dictionary();
 
   /** Class ids in the order they were met; objects name them by their index. */
   readonly classIds: number[] = [];
@@ -209,6 +215,7 @@ export class Snapshot {
   private namedTexts = 1;
   private parsedTexts: (readonly string[])[] = [[]];
   private parsedAttributes: Record<string, AttributeValue>[] = [{}];
+  private readonly knownFieldKinds: SnapshotImage["fieldKinds"][] = [[]];
   /** Objects that no image has any more. */
   private leftBehind = 0;
 
@@ -257,10 +264,22 @@ export class Snapshot {
     this.captionSet.set(slot, this.codeOfTexts(image.captions));
     this.findingSet.set(slot, this.codeOfTexts(image.findings));
     this.imageAttributes.set(slot, this.attributeTexts.codeOf(image.attributes));
+    this.fieldKinds.set(slot, this.codeOfFieldKinds(image.fieldKinds));
     this.putNearCopies(slot, image.nearCopies);
     if (image.suggestions.count > 0) this.suggestions.set(slot, image.suggestions);
     else this.suggestions.delete(slot);
     return slot;
+  }
+
+  private codeOfFieldKinds(kinds: SnapshotImage["fieldKinds"]): number {
+    const code = this.fieldKindTexts.codeOf(kinds.length > 0 ? JSON.stringify(kinds) : null);
+    this.knownFieldKinds[code] ??= kinds;
+    return code;
+  }
+
+  /** What the fields of the image in a slot read as. */
+  fieldKindsOf(slot: number): SnapshotImage["fieldKinds"] {
+    return this.knownFieldKinds[this.fieldKinds.at(slot)] ?? [];
   }
 
   /** The objects of an image are left behind. */
@@ -280,7 +299,7 @@ export class Snapshot {
     for (const column of [this.bytes, this.taken, this.arrived, this.changed]) column.push(0);
     for (const column of [this.delivery, this.width, this.height, this.day, this.place, this.tagSet, this.classSet])
       column.push(0);
-    for (const column of [this.captionSet, this.findingSet, this.imageAttributes]) column.push(0);
+    for (const column of [this.captionSet, this.findingSet, this.imageAttributes, this.fieldKinds]) column.push(0);
     for (const column of [this.firstObject, this.objectCount]) column.push(0);
     for (const column of [this.split, this.state, this.pinned, this.present, this.turned]) column.push(0);
     if (this.length * hashBytes > this.hashes.length) {

@@ -4,6 +4,7 @@
  */
 import type { Picture } from "../checks/shown-finding";
 import { shapeArea, shapeBounds } from "../geometry/shape";
+import { kindsOfFields } from "../model/field-kinds";
 import { shapeKinds } from "../model/shape";
 import { renderKey, type ManifestHeader, type ReadLine } from "../versions/manifest";
 import { flagBits, noSuggestions, Snapshot } from "./snapshot";
@@ -68,6 +69,7 @@ export class VersionSnapshot {
       ...{ day: slot === undefined ? "" : stock.days.textOf(stock.day.at(slot)), place: "" },
       ...{ taken: slot === undefined ? Number.NaN : stock.taken.at(slot), arrived: 0, changed: 0 },
       ...{ tags: [], findings: [], attributes: null, suggestions: noSuggestions },
+      fieldKinds: kindsOfFields(line.fields),
       // Each other's: what comes later names what came before.
       nearCopies: near.flatMap((hash) => this.idOfTile.get(`${hash} ${(tile ?? []).join(" ")}`) ?? []),
     });

@@ -19,7 +19,7 @@ export type SmallImage = Partial<Omit<SnapshotImage, "split" | "classes">> & {
 export const blankImage: Omit<SnapshotImage, "id" | "hash"> = {
   ...{ delivery: 1, split: null, state: "unlabeled", width: 100, height: 80, bytes: 1, pinned: false, present: true },
   ...{ day: "", place: "", tags: [], classes: [], name: "", taken: Number.NaN, arrived: 0, changed: 0, turned: false },
-  ...{ captions: [], findings: [], attributes: null, nearCopies: [], suggestions: noSuggestions },
+  ...{ captions: [], findings: [], attributes: null, fieldKinds: [], nearCopies: [], suggestions: noSuggestions },
 };
 
 /** Images get the ids 1, 2, …; the classes are those named, in their order, with ids 1, 2, … */

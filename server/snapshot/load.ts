@@ -3,6 +3,7 @@ import { Column } from "@larder/core/stock/column";
 import { flagBits, Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
 import { shapeKinds } from "@larder/core/selection/fields";
 import { labelStates, splitNames } from "@larder/core/model/item";
+import { kindsOfFields } from "@larder/core/model/field-kinds";
 import { attributeSchemaSchema } from "@larder/core/model/attribute-schema";
 import { keypointSchema } from "@larder/core/model/shape";
 import { Failure } from "@larder/core/model/failure";
@@ -87,10 +88,13 @@ const imageColumns = `i.id::int8, decode(i.sha256, 'hex'), i.delivery_id::int8, 
   i.name, ${milliseconds("i.taken_at")}, ${milliseconds("i.created_at")}, ${milliseconds("i.labels_at")}, i.orientation > 1,
   case when i.captions = '[]' then null else i.captions::text end, case when i.findings = '{}' then null else array_to_json(i.findings)::text end,
   case when i.attributes = '{}' then null else i.attributes::text end, case when i.suggestions = '[]' then null else i.suggestions::text end,
-  (select string_agg(p.other_id::text, ',') from near_pairs p where p.image_id = i.id)`;
+  (select string_agg(p.other_id::text, ',') from near_pairs p where p.image_id = i.id),
+  case when i.fields = '{}' then null else i.fields::text end`;
 
 const textsSchema = z.array(z.string());
 const texts = (json: string | null): readonly string[] => (json === null ? [] : textsSchema.parse(JSON.parse(json)));
+const fieldsSchema = z.record(z.string(), z.union([z.string(), textsSchema]));
+const kindsIn = (json: string | null) => (json === null ? [] : kindsOfFields(fieldsSchema.parse(JSON.parse(json))));
 const ids = (list: string | null): number[] => (list === null || list === "" ? [] : list.split(",").map(Number));
 const orNaN = (row: BinaryRow, field: number) => (row.isNull(field) ? Number.NaN : row.int8(field));
 
@@ -120,6 +124,7 @@ function imageIn(row: BinaryRow, classNames: ReadonlyMap<number, string>): Snaps
     attributes: row.text(21),
     suggestions: suggestedIn(row.text(22), classNames),
     nearCopies: ids(row.text(23)),
+    fieldKinds: kindsIn(row.text(24)),
   };
 }
 
