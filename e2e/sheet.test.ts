@@ -1,6 +1,6 @@
 /** What the intake sheet asks to be decided, decided as a person does it: by the mouse, and by the keyboard alone. */
 import path from "node:path";
-import type { Page } from "playwright-core";
+import type { Page, FileChooser } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
@@ -53,8 +53,26 @@ async function send(name: string, files: Record<string, string | Uint8Array>): P
 const button = (name: string | RegExp) => page.getByRole("button", { name });
 
 async function takeIn(images: number): Promise<void> {
-  await button(images === 1 ? "Take in 1 image" : `Take in ${images} images`).click();
-  await seen(page.getByRole("link", { name: `${images} in stock` }));
+  const taking = button(images === 1 ? "Take in 1 image" : `Take in ${images} images`);
+  const inStock = page.getByRole("link", { name: `${images} in stock` });
+  await seen(taking);
+  // A press while the delivery is being read otherwise is refused, and made again.
+  const press = async () => {
+    if (await taking.isEnabled({ timeout: 500 }).catch(() => false))
+      await taking.click({ timeout: 1000 }).catch(() => undefined);
+    return inStock.count();
+  };
+  await expect.poll(press, { timeout: 60_000, interval: 1000 }).toBeGreaterThan(0);
+}
+
+/** The file chooser that Enter opens; pressed again where the page was not listening yet. */
+async function chooserByEnter(attempts = 5): Promise<FileChooser> {
+  const opened = page.waitForEvent("filechooser", { timeout: 6000 });
+  await page.keyboard.press("Enter");
+  return opened.catch((error: unknown) => {
+    if (attempts <= 1) throw error;
+    return chooserByEnter(attempts - 1);
+  });
 }
 
 type Labels = { objects: { class: number; shape: Record<string, unknown> }[] };
@@ -171,7 +189,7 @@ describe("by the keyboard alone", () => {
     );
     await page.goto(`${collection}/deliveries`);
     await tabTo(/^Choose files$/);
-    const [chooser] = await Promise.all([page.waitForEvent("filechooser"), page.keyboard.press("Enter")]);
+    const chooser = await chooserByEnter();
     await chooser.setFiles(lay(path.join(larder.home, "keys"), files));
     await seen(button("Take in 8 images"));
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
