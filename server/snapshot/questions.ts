@@ -19,7 +19,6 @@ import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { Selection } from "@larder/core/selection/chosen";
 import { checkQuestions, type CheckedPart, type StocktakeQuestion } from "./checked-part";
 import { derived, flowOf, type PlanQuestion } from "./derived";
-import { canCompare } from "./load-comparison";
 
 export type { CheckedPart, PlanQuestion, StocktakeQuestion };
 
@@ -68,8 +67,6 @@ export const questions = {
   classExamples: (snapshot: Snapshot): Map<number, ClassSight> =>
     (derived(snapshot).sights ??= classExamples(snapshot)),
   ...checkQuestions,
-  /** Whether what a plan leaves of it, or a version, is looked at while somebody waits. */
-  isQuick: (snapshot: Snapshot): boolean => canCompare(snapshot),
   /** A plan's counts, without which image goes where. */
   flow: (snapshot: Snapshot, question: PlanQuestion): FlowCount => {
     const { assigned: _, repeats: __, ...counts } = travelling(snapshot, flowOf(snapshot, question));

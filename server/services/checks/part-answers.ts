@@ -9,9 +9,10 @@ import { and, eq, sql } from "drizzle-orm";
 import { promisify } from "node:util";
 import { inflateRaw } from "node:zlib";
 import { db, transaction } from "../../db/database";
-import { numberOf } from "../../db/query";
+import { exists, numberOf } from "../../db/query";
 import { collections, partAnswers, plans, type PartScope } from "../../db/schema";
 import { addJob } from "../../jobs/queue";
+import { settings } from "../../settings";
 import { ask } from "../../snapshot/ask";
 import type { PartAnswers, PartQuestion, PartQuestions, PartStocktake } from "../../snapshot/checked-part";
 import { larderActor } from "../actor";
@@ -102,9 +103,16 @@ async function titleOf({ plan, version }: PartScope): Promise<string> {
   return `Taking stock of what ${row?.name ?? "a plan"} leaves`;
 }
 
+/** Whether there is so much in a collection that looking through it for the first time may take a while. */
+export const isLarge = (collection: number): Promise<boolean> =>
+  exists(
+    db(),
+    sql`select 1 from collections where id = ${collection} and images + objects > ${settings().comparedAtOnce}`,
+  );
+
 /** Whether a scope of this collection takes so long to look at that a job does it. */
 export const needsJob = async (collection: number, scope: Scope): Promise<boolean> =>
-  isMadeOfStock(scope) && !(await ask("isQuick", collection, undefined));
+  isMadeOfStock(scope) && (await isLarge(collection));
 
 /** A finding and images that prove it, from one on; null where it is not found any more. */
 export async function proofsIn(

@@ -3,12 +3,8 @@ import type { Check } from "@larder/core/checks/check";
 import { allChecks, learnedChecks } from "@larder/core/checks/stocktake";
 import type { ShownFinding } from "@larder/core/checks/shown-finding";
 import { worstFirst, type Severity } from "@larder/core/model/finding";
-import { sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
-import { db } from "../../db/database";
-import { exists } from "../../db/query";
 import { announce } from "../../jobs/events";
-import { settings } from "../../settings";
 import { ask } from "../../snapshot/ask";
 import type { StocktakeQuestion } from "../../snapshot/questions";
 import { addComparing } from "../learning/compare-looks";
@@ -17,7 +13,7 @@ import type { Actor } from "../actor";
 import { deliveredFindings } from "./delivered-findings";
 import { keepNumbers, lastStocktake } from "./history";
 import { asEntry, codeOf, type CheckEntry } from "./check-entry";
-import { needsJob, partAnswer } from "./part-answers";
+import { isLarge, needsJob, partAnswer } from "./part-answers";
 import { isAll, questionOf, type DismissalRow, type Scope } from "./scope";
 
 export type Dismissal = {
@@ -134,13 +130,6 @@ async function findingsOf(
   if (wantsComparing) await addComparing(collection);
   return { findings, isTaken: true, isWhole, isComparing: wantsComparing };
 }
-
-/** Whether there is so much in a collection that looking through it for the first time may take a while. */
-const isLarge = (collection: number): Promise<boolean> =>
-  exists(
-    db(),
-    sql`select 1 from collections where id = ${collection} and images + objects > ${settings().comparedAtOnce}`,
-  );
 
 /** What a promise comes to; null where that takes longer. */
 async function inTime<T>(promise: Promise<T>, milliseconds: number): Promise<T | null> {
