@@ -50,8 +50,8 @@ async function pictures(archive: string): Promise<void> {
   );
 }
 
-export async function openBenchPage(): Promise<BenchPage> {
-  const larder = await startLarder();
+export async function openBenchPage(settings: Record<string, string> = {}): Promise<BenchPage> {
+  const larder = await startLarder(settings);
   const browser = await openBrowser();
   const page = await browser.context.newPage();
   page.setDefaultTimeout(30_000);

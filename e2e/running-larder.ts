@@ -23,8 +23,8 @@ export type RunningLarder = {
   stop: () => Promise<void>;
 };
 
-/** Starts Larder with the very command a person uses, in a home of its own and on a free port. */
-export async function startLarder(): Promise<RunningLarder> {
+/** Starts Larder with the very command a person uses, in a home of its own and on a free port, with more settings. */
+export async function startLarder(settings: Record<string, string> = {}): Promise<RunningLarder> {
   const home = mkdtempSync(path.join(tmpdir(), "larder-e2e-"));
   const standInPort = String(await freePort());
   const environment = {
@@ -35,6 +35,7 @@ export async function startLarder(): Promise<RunningLarder> {
     LARDER_DEMO_SHARE: "0",
     LARDER_DATABASE_SYNC: "off",
     LARDER_ADDRESSES_ALLOWED: `*,127.0.0.1:${standInPort}`,
+    ...settings,
   };
   const larder = async (...args: string[]) =>
     (await run(path.join(root, "larder"), args, { env: environment, cwd: "/", maxBuffer: 1 << 24 })).stdout.trim();
@@ -53,9 +54,9 @@ export async function startLarder(): Promise<RunningLarder> {
       if (!response.ok) throw new Error(await response.text());
       return `${url}/c/${((await response.json()) as { id: number }).id}`;
     },
-    command: (words, settings = {}) =>
+    command: (words, more = {}) =>
       new Promise((resolve) => {
-        const options = { env: { ...environment, ...settings }, cwd: "/", maxBuffer: 1 << 24 };
+        const options = { env: { ...environment, ...more }, cwd: "/", maxBuffer: 1 << 24 };
         execFile(path.join(root, "larder"), words, options, (error, out, errors) =>
           resolve({ code: error ? Number(error.code ?? 1) : 0, out: out.trim(), errors }),
         );

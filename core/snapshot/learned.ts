@@ -5,7 +5,7 @@
 import { centresOf, fartherThanOwn } from "../learning/centres";
 import { featureDistance } from "../learning/features";
 import { placeOfBox } from "../learning/image-features";
-import type { PictureMeasures } from "../learning/measures";
+import { measureNames, type PictureMeasures } from "../learning/measures";
 import type { Snapshot } from "./snapshot";
 
 /** What is worked out of one snapshot, for as long as neither it nor what is learned changes. */
@@ -17,7 +17,9 @@ type Standing = {
   byClass: Map<number, Float32Array | null>;
   centres: Map<number, Float32Array> | null;
   images: Float32Array | null;
+  measures: MeasureColumns | null;
 };
+export type MeasureColumns = Record<keyof PictureMeasures, Float64Array>;
 
 export class Learned {
   /** The highest number a row had that was put in: rows made later have higher ones. */
@@ -51,9 +53,18 @@ export class Learned {
     return this.rows.get(snapshot.ids.at(slot))?.made ?? 0;
   }
 
-  /** What the picture in a slot is like as a whole; null where that is not known. */
-  measuresOf(snapshot: Snapshot, slot: number): PictureMeasures | null {
-    return this.rows.get(snapshot.ids.at(slot))?.measures ?? null;
+  /** What the pictures are like as a whole: each measure by the slot of its picture, NaN where it is not known. */
+  measuresOf(snapshot: Snapshot): MeasureColumns {
+    const standing = this.standingOf(snapshot);
+    if (standing.measures) return standing.measures;
+    const columns = Object.fromEntries(
+      measureNames.map((name) => [name, new Float64Array(snapshot.length).fill(Number.NaN)]),
+    ) as MeasureColumns;
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      const known = this.rows.get(snapshot.ids.at(slot))?.measures;
+      if (known) for (const name of measureNames) columns[name][slot] = known[name];
+    }
+    return (standing.measures = columns);
   }
 
   /** The same features, of images that go by other ids; of those that have none here, none. */
@@ -112,7 +123,15 @@ export class Learned {
     const { revision } = snapshot;
     const { standing, upTo } = this;
     if (standing?.snapshot === snapshot && standing.revision === revision && standing.upTo === upTo) return standing;
-    return (this.standing = { snapshot, revision, upTo, byClass: new Map(), centres: null, images: null });
+    return (this.standing = {
+      snapshot,
+      revision,
+      upTo,
+      byClass: new Map(),
+      centres: null,
+      images: null,
+      measures: null,
+    });
   }
 
   /** The centre of every class, by its index: the mean of its objects that are in stock. */

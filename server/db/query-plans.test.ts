@@ -69,7 +69,7 @@ const queries: Record<string, () => SQL> = {
     sql`select i.id from images i where i.collection_id = ${collection} and i.sha256 = ${hash} and i.removed_at is null`,
   "whether any image needs bytes": () => sql`select 1 from images t where t.sha256 = ${hash}`,
   "the strip of a shelf": () =>
-    sql`select id from images i where i.collection_id = ${other} and i.removed_at is null and i.state <> 'empty' order by md5(i.sha256) limit 12`,
+    sql`select id from images i where i.collection_id = ${other} and i.removed_at is null and i.state <> 'empty' order by i.sha256 limit 12`,
   "what has lain in the bin for long": () =>
     sql`select id from images where collection_id = ${collection} and removed_at <= now() order by id limit 500`,
   "the history of an image": () =>

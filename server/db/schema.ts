@@ -349,11 +349,6 @@ export const images = pgTable(
     split: text("split"),
     state: text("state").notNull(),
     objectCount: integer("object_count").notNull().default(0),
-    /** Every class on the image, as an object's or the image's own. */
-    classIds: bigint("class_ids", { mode: "number" })
-      .array()
-      .notNull()
-      .default(sql`'{}'`),
     /** Objects a class id. */
     classCounts: jsonb("class_counts").$type<Record<string, number>>().notNull().default({}),
     imageClassIds: bigint("image_class_ids", { mode: "number" })
@@ -397,11 +392,7 @@ export const images = pgTable(
     index("images_by_collection").on(table.collectionId, table.id),
     index("images_by_change").on(table.collectionId, table.changedRevision),
     index("images_by_delivery").on(table.deliveryId, table.ordinal),
-    index("images_by_class").using("gin", table.classIds),
     index("images_by_hash").on(table.sha256),
-    index("images_of_the_strip")
-      .on(table.collectionId, sql`md5(${table.sha256})`)
-      .where(sql`${table.removedAt} is null and ${table.state} <> 'empty'`),
     index("images_without_near_pairs")
       .on(table.collectionId)
       .where(sql`not ${table.nearNoted}`),

@@ -71,7 +71,7 @@ const everything = (collection: number) =>
   rowsOf(
     db(),
     z.object({ id: z.coerce.number() }).loose(),
-    sql`select i.id, i.split, i.state, i.tags, i.pinned, i.captions, i.fields, i.attributes, i.object_count, i.class_counts, i.class_ids, i.image_class_ids, i.removed_at is null as present,
+    sql`select i.id, i.split, i.state, i.tags, i.pinned, i.captions, i.fields, i.attributes, i.object_count, i.class_counts, i.image_class_ids, i.removed_at is null as present,
       (select jsonb_agg(jsonb_build_array(o.uid, o.class_id, o.ordinal, o.shape, o.attributes, o.flags, o.x, o.area) order by o.ordinal, o.uid) from objects o where o.image_id = i.id) as objects
       from images i where i.collection_id = ${collection} order by i.id`,
   );

@@ -185,7 +185,7 @@ export async function shelves(actor: Actor): Promise<Shelf[]> {
       pictureSchema,
       sql`select c.id as collection, p.* from unnest(${ids}::bigint[]) c(id) cross join lateral (
         select id, sha256, width, height from images i where i.collection_id = c.id and i.removed_at is null and i.state <> 'empty'
-        order by md5(i.sha256) limit 12) p`,
+        order by i.sha256 limit 12) p`,
     ),
     rowsOf(
       db(),

@@ -113,24 +113,24 @@ function onlyDeliveries({ snapshot, slots }: CheckedStock): Map<number, number |
   const only = new Map<number, number | null>();
   // What several have already need not be asked again.
   const spread = new Uint8Array(snapshot.classIds.length);
+  const take = (index: number, delivery: number) => {
+    const known = only.get(index);
+    if (known === undefined) only.set(index, delivery);
+    else if (known !== null && known !== delivery) {
+      only.set(index, null);
+      spread[index] = 1;
+    }
+  };
   for (const slot of slots) {
     const delivery = snapshot.delivery.at(slot);
-    const take = (index: number) => {
-      const known = only.get(index);
-      if (known === undefined) only.set(index, delivery);
-      else if (known !== null && known !== delivery) {
-        only.set(index, null);
-        spread[index] = 1;
-      }
-    };
     const first = firstObject.at(slot);
     const end = first + objectCount.at(slot);
     for (let object = first; object < end; object++) {
       const index = objectClass.at(object);
-      if (spread[index] === 0) take(index);
+      if (spread[index] === 0) take(index, delivery);
     }
     const set = snapshot.classSet.at(slot);
-    if (set > 0) for (const id of snapshot.classesIn(set)) take(snapshot.classIndex(id));
+    if (set > 0) for (const id of snapshot.classesIn(set)) take(snapshot.classIndex(id), delivery);
   }
   return only;
 }

@@ -3,40 +3,36 @@ import type { PictureMeasures } from "../../learning/measures";
 import { imagesAsProofs, plural, type Check, type CheckedStock } from "../check";
 import { median } from "../median";
 
-type Measured = { slot: number; measures: PictureMeasures };
+type Measured = { slot: number; value: number };
 
-/** Those of which it is known what they are like, and that is as `isMeant` says. */
+/** Those of which a measure is known and is as `isMeant` says. */
 function measured(
   { snapshot, slots, measures }: CheckedStock,
-  isMeant: (measures: PictureMeasures) => boolean,
+  name: keyof PictureMeasures,
+  isMeant: (value: number) => boolean,
 ): Measured[] {
+  const values = measures?.measuresOf(snapshot)[name];
   const meant: Measured[] = [];
+  if (!values) return meant;
   for (const slot of slots) {
-    const known = measures?.measuresOf(snapshot, slot);
-    if (known && isMeant(known)) meant.push({ slot, measures: known });
+    const value = values[slot] as number;
+    if (!Number.isNaN(value) && isMeant(value)) meant.push({ slot, value });
   }
   return meant;
 }
 
 /** The median sharpness of those of which it is known; null where it is known of none. */
 function usualSharpness({ snapshot, slots, measures }: CheckedStock): number | null {
-  const all = new Float64Array(slots.length);
-  let count = 0;
-  for (const slot of slots) {
-    const known = measures?.measuresOf(snapshot, slot);
-    if (known) all[count++] = known.sharpness;
-  }
-  return count === 0 ? null : median(all.subarray(0, count));
+  const values = measures?.measuresOf(snapshot).sharpness;
+  if (!values) return null;
+  const known = Float64Array.from(slots, (slot) => values[slot] as number).filter((value) => !Number.isNaN(value));
+  return known.length === 0 ? null : median(known);
 }
 
-/** Those that are meant, by how much they are so. */
-function* found(
-  meant: readonly Measured[],
-  order: (one: PictureMeasures) => number,
-  words: [string, string],
-  rest: string,
-) {
-  const slots = [...meant].sort((a, b) => order(a.measures) - order(b.measures)).map(({ slot }) => slot);
+/** Those that are meant, by how much they are so: the lowest value first, or the highest. */
+function* found(meant: readonly Measured[], first: "lowest" | "highest", words: [string, string], rest: string) {
+  const sign = first === "lowest" ? 1 : -1;
+  const slots = [...meant].sort((a, b) => sign * (a.value - b.value)).map(({ slot }) => slot);
   if (slots.length > 0)
     yield {
       subject: "",
@@ -55,13 +51,8 @@ export const pictureBlurred: Check = {
   *find(stock, percent) {
     const usual = usualSharpness(stock);
     if (usual === null) return;
-    const meant = measured(stock, ({ sharpness }) => sharpness * 100 < percent * usual);
-    yield* found(
-      meant,
-      ({ sharpness }) => sharpness,
-      ["picture is", "pictures are"],
-      `less than ${percent}% as sharp as most`,
-    );
+    const meant = measured(stock, "sharpness", (sharpness) => sharpness * 100 < percent * usual);
+    yield* found(meant, "lowest", ["picture is", "pictures are"], `less than ${percent}% as sharp as most`);
   },
 };
 
@@ -72,13 +63,8 @@ export const pictureDark: Check = {
   means: "Pictures that are dark on average: mean luma of 0 to 255 (Rec. ITU-R BT.709).",
   threshold: { unit: "of 255", usual: 25, least: 1, most: 200, step: 1 },
   *find(stock, least) {
-    const meant = measured(stock, ({ brightness }) => brightness < least);
-    yield* found(
-      meant,
-      ({ brightness }) => brightness,
-      ["picture is", "pictures are"],
-      `darker than ${least} of 255 on average`,
-    );
+    const meant = measured(stock, "brightness", (brightness) => brightness < least);
+    yield* found(meant, "lowest", ["picture is", "pictures are"], `darker than ${least} of 255 on average`);
   },
 };
 
@@ -89,7 +75,7 @@ export const pictureBurntOut: Check = {
   means: "Pictures of which so much is white, every channel at 250 or more: what was there cannot be seen any more.",
   threshold: { unit: "% of the picture", usual: 40, least: 1, most: 100, step: 1 },
   *find(stock, percent) {
-    const meant = measured(stock, ({ burnt }) => burnt * 100 >= percent);
-    yield* found(meant, ({ burnt }) => -burnt, ["picture is", "pictures are"], `white over ${percent}% of it or more`);
+    const meant = measured(stock, "burnt", (burnt) => burnt * 100 >= percent);
+    yield* found(meant, "highest", ["picture is", "pictures are"], `white over ${percent}% of it or more`);
   },
 };

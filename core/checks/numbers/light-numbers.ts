@@ -12,6 +12,7 @@ export type LightNumbers = {
   hours: Bar[];
 };
 
+const shown = ["brightness", "contrast", "cast", "sharpness"] as const;
 const hourNames = Array.from({ length: 24 }, (_, hour) => String(hour).padStart(2, "0"));
 
 export function lightNumbers({ snapshot, slots, measures }: CheckedStock): LightNumbers {
@@ -22,17 +23,15 @@ export function lightNumbers({ snapshot, slots, measures }: CheckedStock): Light
     sharpness: new Histogram([10, 30, 100, 300, 1000, 3000, 10_000]),
   };
   const hours = new Counts();
+  const known = measures?.measuresOf(snapshot);
   let isMeasured = false;
   for (const slot of slots) {
+    const id = snapshot.ids.at(slot);
     const taken = snapshot.taken.at(slot);
-    if (!Number.isNaN(taken)) hours.add(hourNames[new Date(taken).getUTCHours()] as string, snapshot.ids.at(slot));
-    const known = measures?.measuresOf(snapshot, slot);
-    if (!known) continue;
+    if (!Number.isNaN(taken)) hours.add(hourNames[new Date(taken).getUTCHours()] as string, id);
+    if (!known || Number.isNaN(known.brightness[slot])) continue;
     isMeasured = true;
-    histograms.brightness.add(known.brightness, snapshot.ids.at(slot));
-    histograms.contrast.add(known.contrast, snapshot.ids.at(slot));
-    histograms.cast.add(known.cast, snapshot.ids.at(slot));
-    histograms.sharpness.add(known.sharpness, snapshot.ids.at(slot));
+    for (const name of shown) histograms[name].add(known[name][slot] as number, id);
   }
   const bars = (histogram: Histogram) =>
     isMeasured ? histogram.bars((edge) => edge.toLocaleString("en-US"), null) : [];

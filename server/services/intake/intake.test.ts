@@ -1,10 +1,13 @@
-import { sql } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { existsSync, readdirSync } from "node:fs";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../../db/database";
+import { deliveries, jobs } from "../../db/schema";
+import { fencedWrite } from "../../jobs/claim";
+import { numberOf } from "../../db/query";
 import { settings } from "../../settings";
 import {
   cocoFiles,
@@ -23,6 +26,7 @@ import { createCollection } from "../collections";
 import { undoLast } from "../acts";
 import { binOf, emptyBin } from "../bin";
 import { deliveryRow, leaveOut, takeInDelivery } from "../deliveries";
+import { takeInDelivery as takeIn } from "./take-in";
 import { previewItems } from "./preview";
 import { requestStop } from "../../jobs/queue";
 
@@ -41,6 +45,11 @@ const counted = async (id: number) =>
         (select count(*)::int from classes where collection_id = ${id} and removed_at is null) as classes`,
     )
   ).rows[0];
+const liveJobs = (delivery: number) =>
+  numberOf(
+    db(),
+    sql`select count(*) as n from jobs where subject = ${delivery} and kind = 'look-into' and status in ('queued', 'running')`,
+  );
 const storedBlobs = () => {
   const folder = path.join(settings().home, "store", "blobs");
   return existsSync(folder)
@@ -171,6 +180,40 @@ describe("an intake", () => {
     const again = await takeInDelivery(localActor, delivery.id);
     expect((await untilEnded(again.job as string)).status).toBe("done");
     expect(await counted(id)).toMatchObject({ images: 40, objects: 80 });
+  });
+
+  it("is looked into again after a stop, also where the looking before it has yet to see that it gave way", async () => {
+    const id = await collection("Gave way");
+    const { id: delivery } = await deliver(id, saveArchive("way.zip", await zipBytes(await cocoFiles(3))));
+    const looked = async () => (await deliveryRow(delivery)).looked;
+    await expect.poll(looked, { timeout: 60_000 }).toMatchObject({ placed: 0 });
+    await expect.poll(() => liveJobs(delivery), { timeout: 60_000 }).toBe(0);
+    // A looking that another worker is at, and a taking in that is stopped while it is.
+    await db().update(deliveries).set({ status: "taking", looked: null }).where(eq(deliveries.id, delivery));
+    const job = {
+      subject: delivery,
+      collectionId: id,
+      title: "By hand",
+      createdBy: "local",
+      status: "running",
+    } as const;
+    const leaseUntil = sql`now() + interval '1 hour'`;
+    const [looking] = await db()
+      .insert(jobs)
+      .values({ ...job, kind: "look-into", leaseUntil })
+      .returning();
+    const [taking] = await db()
+      .insert(jobs)
+      .values({ ...job, kind: "take-in", leaseUntil })
+      .returning();
+    if (!looking || !taking) throw new Error("no job");
+    const putBack = takeIn.abandon({ job: taking, write: fencedWrite(taking) }, "", true);
+    await expect.poll(async () => Promise.race([putBack.then(() => "back"), sleep(150, "waits")])).toBe("waits");
+    await db().update(jobs).set({ status: "done" }).where(eq(jobs.id, looking.id));
+    await putBack;
+    await db().update(jobs).set({ status: "stopped" }).where(eq(jobs.id, taking.id));
+    expect((await deliveryRow(delivery)).status).toBe("read");
+    await expect.poll(looked, { timeout: 60_000 }).toMatchObject({ placed: 0 });
   });
 });
 

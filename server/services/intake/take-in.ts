@@ -1,15 +1,15 @@
 /** The second half of an intake: what was not looked into yet is; then all of it becomes stock in one transaction. */
-import { and, eq, inArray } from "drizzle-orm";
+import { and, eq } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
-import { db } from "../../db/database";
-import { deliveries, jobs } from "../../db/schema";
+import { db, type Transaction } from "../../db/database";
+import { deliveries } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { addLearning } from "../learning/learn";
 import { addLookInto } from "./look-into";
 import { findNearPairs } from "./near-copies";
-import { jobRuns } from "./delivery-jobs";
+import { lookingRests } from "./delivery-jobs";
 import { removeTakenFiles } from "./sent-files";
 import { removeMoved } from "./remove-moved";
 import { shelve } from "./shelving/shelve";
@@ -18,20 +18,10 @@ import { stageAll } from "./staging";
 async function takeIn({ job, progress, write }: JobContext): Promise<void> {
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (!delivery || delivery.status !== "taking") return;
-  // Looking into the pictures ends by itself when it sees that they are being taken in.
-  while (await jobRuns(delivery.id, "look-into")) {
+  while (!(await write((tx) => lookingRests(delivery.id, tx)))) {
     await progress(0, 0, "Taking over");
     await sleep(100);
   }
-  // What waits or is paused has nothing left to do.
-  await write((tx) =>
-    tx
-      .update(jobs)
-      .set({ status: "done", message: "", endedAt: new Date() })
-      .where(
-        and(eq(jobs.kind, "look-into"), eq(jobs.subject, delivery.id), inArray(jobs.status, ["queued", "paused"])),
-      ),
-  );
   let total = 0;
   await stageAll(
     delivery,
@@ -53,16 +43,21 @@ export const takeInDelivery: JobHandler = {
   run: takeIn,
   async abandon({ job, write }, sentence, stopped) {
     // What was looked into stays staged: taking in again goes on from there.
-    await write(async (tx) => {
+    const failure = stopped ? "Taking in was stopped; stock is as it was before." : sentence;
+    const putBack = async (tx: Transaction) => {
+      // Looking into the pictures had given way to taking in, and the sheet still wants it. One that has yet to see
+      // that it should give way would be taken for the new one, and end with nothing looked into.
+      if (stopped && !(await lookingRests(job.subject, tx))) return false;
       if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
       const [delivery] = await tx
         .update(deliveries)
-        .set({ status: "read", failure: stopped ? "Taking in was stopped; stock is as it was before." : sentence })
+        .set({ status: "read", failure })
         .where(and(eq(deliveries.id, job.subject), eq(deliveries.status, "taking")))
         .returning();
-      // Looking into the pictures had given way to taking in; the sheet still wants it.
       if (delivery && stopped && !delivery.looked) await addLookInto(delivery, tx);
-    });
+      return true;
+    };
+    while (!(await write(putBack))) await sleep(50);
   },
   async afterwards() {
     await removeTakenFiles();

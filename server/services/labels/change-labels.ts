@@ -237,11 +237,11 @@ async function writeImages(
   };
   await tx.execute(sql`
     update images i set ${sql.raw(touched.map(assigned).join(""))}
-      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts, class_ids = ${sql.raw(list("class_ids", "bigint"))},` : sql``}
+      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
       labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
     from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
-      attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb, class_ids jsonb)
+      attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb)
     where i.id = n.id`);
 }
 

@@ -26,11 +26,10 @@ export async function gatherIncoming(tx: Transaction, deliveryId: number, collec
   await tx.execute(sql`
     create temp table incoming_labels on commit drop as
     select i.ordinal, coalesce(o.count, 0)::int as object_count, coalesce(o.counts, '{}') as class_counts, coalesce(c.ids, '{}') as image_class_ids,
-      (select coalesce(array_agg(distinct x), '{}') from unnest(coalesce(o.ids, '{}') || coalesce(c.ids, '{}')) x) as class_ids,
       coalesce(o.count, 0) > 0 or c.ids is not null or jsonb_array_length(i.captions) > 0 or i.fields <> '{}' as says
     from incoming i
     left join (
-      select ordinal, sum(n) as count, jsonb_object_agg(class_id::text, n) as counts, array_agg(class_id) as ids
+      select ordinal, sum(n) as count, jsonb_object_agg(class_id::text, n) as counts
       from (select ordinal, class_id, count(*) as n from incoming_objects group by 1, 2) n group by 1) o on o.ordinal = i.ordinal
     left join (
       select i.ordinal, array_agg(distinct m.class_id) as ids

@@ -19,10 +19,10 @@ export async function insertNew(
   const when = (column: string) => (choices.keepWhenAndWhere ? sql.raw(`i.${column}`) : sql`null`);
   const inserted = await tx.execute(sql`
     insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, orientation, extension, split,
-      state, object_count, class_ids, class_counts, image_class_ids, captions, fields, licence, taken_at, latitude, longitude,
+      state, object_count, class_counts, image_class_ids, captions, fields, licence, taken_at, latitude, longitude,
       near_hash, near_noted, findings, changed_revision)
     select ${collectionId}, i.delivery_id, i.ordinal, i.sha256, i.path, i.bytes, i.width, i.height, i.orientation, i.extension, i.dealt,
-      ${stateAfter}, l.object_count, l.class_ids, l.class_counts, l.image_class_ids, i.captions, i.fields, i.licence,
+      ${stateAfter}, l.object_count, l.class_counts, l.image_class_ids, i.captions, i.fields, i.licence,
       ${when("taken_at")}, ${when("latitude")}, ${when("longitude")}, i.near_hash, true, i.findings, ${revision}
     from incoming i join incoming_labels l on l.ordinal = i.ordinal where i.image_id is null
     order by i.ordinal`);
