@@ -32,10 +32,33 @@ function matchesLower(text: string, pattern: string): boolean {
   return p === pattern.length;
 }
 
+/**
+ * Whether a text is these pieces, in their order, with anything between them; both in lower case. Each inner piece is
+ * looked for as far left as it can be, which leaves the others the most room.
+ */
+function holdsPieces(text: string, pieces: readonly string[]): boolean {
+  const [first = "", last = ""] = [pieces[0], pieces.at(-1)];
+  const end = text.length - last.length;
+  if (first.length > end || !text.startsWith(first) || !text.endsWith(last)) return false;
+  let at = first.length;
+  for (let nth = 1; nth < pieces.length - 1; nth++) {
+    const piece = pieces[nth] as string;
+    const found = text.indexOf(piece, at);
+    if (found < 0 || found + piece.length > end) return false;
+    at = found + piece.length;
+  }
+  return true;
+}
+
 /** A pattern made ready: says of each text whether it matches. */
 export function patternTest(pattern: string): (text: string) => boolean {
   const lower = pattern.toLowerCase();
-  return (text) => matchesLower(text.toLowerCase(), lower);
+  if (lower.includes("?")) return (text) => matchesLower(text.toLowerCase(), lower);
+  const pieces = lower.split("*");
+  // Runs of stars mean what one does: the pieces between them are empty, and found anywhere.
+  return pieces.length === 1
+    ? (text) => text.toLowerCase() === lower
+    : (text) => holdsPieces(text.toLowerCase(), pieces);
 }
 
 /** The pattern for SQL's `like` on a text in lower case, with `\` as its escape. */

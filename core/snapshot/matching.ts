@@ -3,6 +3,7 @@ import { bindSelection, type BoundSelection, type KnownAttributes } from "../sel
 import type { Selection } from "../selection/chosen";
 import { dimensionOf, dimensions, type Dimension } from "../selection/dimensions";
 import { parseSelection } from "../selection/parse";
+import { printSelection } from "../selection/print";
 import { conjuncts } from "../selection/tree";
 import { arrivalOrder, orderedSlots, type Order } from "./order";
 import { selectionMask } from "./selection-mask";
@@ -23,14 +24,33 @@ export function attributesOf(snapshot: Snapshot): KnownAttributes {
   return { image: names, object: names };
 }
 
-type Part = { bit: number; tree: BoundSelection };
+type Part = { bit: number; text: string; tree: BoundSelection };
+
+type Kept = { revision: number; masks: Map<string, Uint8Array> };
+const keptOf = new WeakMap<Snapshot, Kept>();
+/** A mask of 100,000 images is 100 kB; while somebody looks at a selection, its parts are asked for again and again. */
+const mostKept = 32;
+
+/** The mask of a part of a selection, worked out once a revision. */
+function maskOf(snapshot: Snapshot, { text, tree }: Part): Uint8Array {
+  const known = keptOf.get(snapshot);
+  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, masks: new Map() };
+  if (kept !== known) keptOf.set(snapshot, kept);
+  const mask = kept.masks.get(text) ?? selectionMask(snapshot, tree);
+  // What was asked for last goes last.
+  kept.masks.delete(text);
+  kept.masks.set(text, mask);
+  if (kept.masks.size > mostKept) kept.masks.delete(kept.masks.keys().next().value as string);
+  return mask;
+}
 
 /** The parts of a selection, each with the histogram that it stands for. Throws a SelectionError where it is none. */
 function partsOf(snapshot: Snapshot, where: string): Part[] {
   const attributes = attributesOf(snapshot);
   return conjuncts(parseSelection(where)).map((part) => {
     const dimension = dimensionOf(part);
-    return { bit: dimension === null ? otherwise : bitOf[dimension], tree: bindSelection(part, attributes) };
+    const bit = dimension === null ? otherwise : bitOf[dimension];
+    return { bit, text: printSelection(part), tree: bindSelection(part, attributes) };
   });
 }
 
@@ -48,8 +68,9 @@ export function failures(snapshot: Snapshot, selection: Selection): Uint16Array 
   const fails = new Uint16Array(snapshot.length);
   for (let slot = 0; slot < fails.length; slot++) if (snapshot.present.at(slot) === 0) fails[slot] = absent;
   markPicked(snapshot, fails, selection);
-  for (const { bit, tree } of partsOf(snapshot, selection.where)) {
-    const mask = selectionMask(snapshot, tree);
+  for (const part of partsOf(snapshot, selection.where)) {
+    const mask = maskOf(snapshot, part);
+    const { bit } = part;
     for (let slot = 0; slot < fails.length; slot++) if (mask[slot] === 0) fails[slot] = (fails[slot] as number) | bit;
   }
   return fails;

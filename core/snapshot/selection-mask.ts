@@ -4,57 +4,22 @@
  * core/selection's predicate does, image by image.
  */
 import { labelStates } from "../model/item";
-import type { BoundHas, BoundObject, BoundSelection, BoundTest } from "../selection/bind";
-import { within } from "../selection/criterion";
-import { shapeKinds, type ImageField, type ObjectField } from "../selection/fields";
-import {
-  atSinglePrecision,
-  attributeValues,
-  criterionTest,
-  objectPredicate,
-  singleFields,
-  type Held,
-} from "../selection/predicate";
+import type { BoundHas, BoundSelection, BoundTest } from "../selection/bind";
+import type { ImageField } from "../selection/fields";
+import { attributeValues, objectPredicate, type Held } from "../selection/predicate";
 import { momentIn } from "../selection/scalars";
-import type { Column } from "../stock/column";
 import { baseName } from "../model/file-tree";
 import { textsByDelivery } from "./delivery-texts";
-import { flagBits, splitCodes, type Snapshot, type SnapshotDelivery } from "./snapshot";
+import { combine, heldTest, invert, maskByCode as byCode, numbersMask, type Mask } from "./masks";
+import { objectMask } from "./object-mask";
+import { splitCodes, type Snapshot, type SnapshotDelivery } from "./snapshot";
 
-type Mask = Uint8Array;
-type Codes = Column<Uint8Array> | Column<Uint32Array>;
-
-/** Says of the values that a field holds whether a test passes; of none, what it says of the unset. */
-function heldTest(test: BoundTest<string>): (values: Held) => boolean {
-  if (test.kind === "known") return (values) => values.length > 0 === test.set;
-  return criterionTest(test.criterion);
-}
-
-/** Tests each of `size` codes once and gives every slot what its code came to. */
-function byCode(length: number, column: Codes, size: number, passes: (code: number) => boolean): Mask {
-  const table = Uint8Array.from({ length: size }, (_, code) => (passes(code) ? 1 : 0));
-  const codes = column.values;
-  const mask = new Uint8Array(length);
-  for (let slot = 0; slot < length; slot++) mask[slot] = table[codes[slot] as number] as number;
-  return mask;
-}
-
-/** Says of a number whether a test passes; NaN stands for the unset. */
-function numberTest(test: BoundTest<string>): (value: number) => boolean {
-  if (test.kind === "known") return (value) => !Number.isNaN(value) === test.set;
-  const { numbers, dates, negated } = test.criterion;
-  const intervals = [...numbers, ...dates];
-  const [only] = intervals;
-  if (only && intervals.length === 1) return (value) => within(value, only) !== negated;
-  return (value) => intervals.some((interval) => within(value, interval)) !== negated;
-}
-
-function byNumber(length: number, test: BoundTest<string>, valueOf: (slot: number) => number): Mask {
-  const passes = numberTest(test);
-  const mask = new Uint8Array(length);
-  for (let slot = 0; slot < length; slot++) mask[slot] = passes(valueOf(slot)) ? 1 : 0;
-  return mask;
-}
+/** Tests what `valueOf` says of each slot; NaN stands for the unset. */
+const byNumber = (length: number, test: BoundTest<string>, valueOf: (slot: number) => number): Mask =>
+  numbersMask(
+    Float64Array.from({ length }, (_, slot) => valueOf(slot)),
+    test,
+  );
 
 /** By what an image's delivery says of it. */
 function byDelivery(snapshot: Snapshot, test: BoundTest<string>, texts: readonly string[]): Mask {
@@ -144,11 +109,11 @@ function fieldMask(snapshot: Snapshot, test: BoundTest<ImageField>): Mask {
     case "turned":
       return byCode(length, snapshot.turned, 2, (code) => held([code === 1]));
     case "objects":
-      return byNumber(length, test, (slot) => snapshot.objectCount.at(slot));
+      return numbersMask(snapshot.objectCount.used, test);
     case "width":
-      return byNumber(length, test, (slot) => snapshot.width.at(slot));
+      return numbersMask(snapshot.width.used, test);
     case "height":
-      return byNumber(length, test, (slot) => snapshot.height.at(slot));
+      return numbersMask(snapshot.height.used, test);
     case "megapixels":
       return byNumber(length, test, (slot) => (snapshot.width.at(slot) * snapshot.height.at(slot)) / 1e6);
     case "ratio":
@@ -156,15 +121,15 @@ function fieldMask(snapshot: Snapshot, test: BoundTest<ImageField>): Mask {
         snapshot.height.at(slot) > 0 ? snapshot.width.at(slot) / snapshot.height.at(slot) : Number.NaN,
       );
     case "bytes":
-      return byNumber(length, test, (slot) => snapshot.bytes.at(slot));
+      return numbersMask(snapshot.bytes.used, test);
     case "taken":
       return byNumber(length, test, takenOf(snapshot));
     case "arrived":
-      return byNumber(length, test, (slot) => snapshot.arrived.at(slot));
+      return numbersMask(snapshot.arrived.used, test);
     case "changed":
-      return byNumber(length, test, (slot) => snapshot.changed.at(slot));
+      return numbersMask(snapshot.changed.used, test);
     case "near-copies":
-      return byNumber(length, test, (slot) => snapshot.nearCopiesOf(slot));
+      return numbersMask(snapshot.nearCopyCounts(), test);
     case "suggestions":
       return byNumber(length, test, (slot) => snapshot.suggestionsOf(slot).count);
     case "likely":
@@ -174,83 +139,6 @@ function fieldMask(snapshot: Snapshot, test: BoundTest<ImageField>): Mask {
     case "by":
     case "review":
       return new Uint8Array(length).fill(held([]) ? 1 : 0);
-  }
-}
-
-type ObjectTest = (object: number, slot: number) => boolean;
-
-function objectCodeTest(column: Codes, size: number, passes: (code: number) => boolean): ObjectTest {
-  const table = Uint8Array.from({ length: size }, (_, code) => (passes(code) ? 1 : 0));
-  return (object) => table[column.values[object] as number] === 1;
-}
-
-/** What an object measures, by field. */
-function measureOf(snapshot: Snapshot, field: ObjectField): ((object: number, slot: number) => number) | null {
-  const { x, y, boxWidth, boxHeight, area, confidence, width, height } = snapshot;
-  const positive = (value: number, by: number) => (by > 0 ? value / by : Number.NaN);
-  switch (field) {
-    case "width":
-      return (object) => boxWidth.at(object);
-    case "height":
-      return (object) => boxHeight.at(object);
-    case "area":
-      return (object) => area.at(object);
-    case "share":
-      return (object, slot) => positive(area.at(object), width.at(slot) * height.at(slot));
-    case "ratio":
-      return (object) => positive(boxWidth.at(object), boxHeight.at(object));
-    case "x":
-      return (object, slot) => positive(x.at(object) + boxWidth.at(object) / 2, width.at(slot));
-    case "y":
-      return (object, slot) => positive(y.at(object) + boxHeight.at(object) / 2, height.at(slot));
-    case "confidence":
-      return (object) => confidence.at(object);
-    default:
-      return null;
-  }
-}
-
-function objectFieldTest(snapshot: Snapshot, given: BoundTest<ObjectField>): ObjectTest {
-  const held = heldTest(given);
-  if ("attribute" in given.field) {
-    const names = given.field.attribute;
-    return objectCodeTest(snapshot.attributes, snapshot.attributeTexts.size, (code) =>
-      held(attributeValues(names, snapshot.attributesIn(code))),
-    );
-  }
-  const { field } = given.field;
-  const measure = measureOf(snapshot, field);
-  if (measure) {
-    const coarse = given.kind === "compare" && singleFields.has(field);
-    const passes = numberTest(coarse ? { ...given, criterion: atSinglePrecision(given.criterion) } : given);
-    return (object, slot) => passes(measure(object, slot));
-  }
-  if (field === "shape")
-    return objectCodeTest(snapshot.shape, shapeKinds.length, (code) => held([shapeKinds[code] as string]));
-  if (field === "suggested" || field === "by") {
-    const passes = held(field === "suggested" ? [false] : []);
-    return () => passes;
-  }
-  const bit = flagBits[field as keyof typeof flagBits];
-  return objectCodeTest(snapshot.flags, 16, (code) => held([(code & bit) !== 0]));
-}
-
-function objectTest(snapshot: Snapshot, tree: BoundObject): ObjectTest {
-  switch (tree.kind) {
-    case "and": {
-      const parts = tree.parts.map((part) => objectTest(snapshot, part));
-      return (object, slot) => parts.every((part) => part(object, slot));
-    }
-    case "or": {
-      const parts = tree.parts.map((part) => objectTest(snapshot, part));
-      return (object, slot) => parts.some((part) => part(object, slot));
-    }
-    case "not": {
-      const part = objectTest(snapshot, tree.part);
-      return (object, slot) => !part(object, slot);
-    }
-    default:
-      return objectFieldTest(snapshot, tree);
   }
 }
 
@@ -264,7 +152,7 @@ function hasMask(snapshot: Snapshot, tree: BoundHas): Mask {
   const { length } = snapshot;
   const { least, most, where } = tree;
   const classes = classTable(snapshot, tree.classes);
-  const meets = where === null ? null : objectTest(snapshot, where);
+  const meets = where === null ? null : objectMask(snapshot, where);
   const [first, counts, objects] = [
     snapshot.firstObject.values,
     snapshot.objectCount.values,
@@ -276,7 +164,7 @@ function hasMask(snapshot: Snapshot, tree: BoundHas): Mask {
     const end = start + (counts[slot] as number);
     let found = 0;
     for (let at = start; at < end; at++)
-      if (classes[objects[at] as number] === 1 && (meets === null || meets(at, slot))) found++;
+      if (classes[objects[at] as number] === 1 && (meets === null || meets[at] === 1)) found++;
     if (tree.suggestions && where !== null) found += suggestedFound(snapshot, slot, tree);
     mask[slot] = found >= least && found <= most ? 1 : 0;
   }
@@ -298,27 +186,15 @@ export function selectionMask(snapshot: Snapshot, tree: BoundSelection): Mask {
   switch (tree.kind) {
     case "all":
       return new Uint8Array(length).fill(1);
-    case "and": {
-      const mask = new Uint8Array(length).fill(1);
-      for (const part of tree.parts) {
-        const other = selectionMask(snapshot, part);
-        for (let slot = 0; slot < length; slot++) mask[slot] = (mask[slot] as number) & (other[slot] as number);
-      }
-      return mask;
-    }
-    case "or": {
-      const mask = new Uint8Array(length);
-      for (const part of tree.parts) {
-        const other = selectionMask(snapshot, part);
-        for (let slot = 0; slot < length; slot++) mask[slot] = (mask[slot] as number) | (other[slot] as number);
-      }
-      return mask;
-    }
-    case "not": {
-      const mask = selectionMask(snapshot, tree.part);
-      for (let slot = 0; slot < length; slot++) mask[slot] = (mask[slot] as number) ^ 1;
-      return mask;
-    }
+    case "and":
+    case "or":
+      return combine(
+        tree.kind,
+        tree.parts.map((part) => selectionMask(snapshot, part)),
+        length,
+      );
+    case "not":
+      return invert(selectionMask(snapshot, tree.part));
     case "has":
       return hasMask(snapshot, tree);
     default:

@@ -423,9 +423,11 @@ export class Snapshot {
     return Uint32Array.from(this.nearCopies.keys()).sort();
   }
 
-  /** How many they are. */
-  nearCopiesOf(slot: number): number {
-    return this.nearCopiesIn(slot).length;
+  /** How many images in stock each is nearly the same as, by slot. */
+  nearCopyCounts(): Uint32Array {
+    const counts = new Uint32Array(this.length);
+    for (const slot of this.nearCopies.keys()) counts[slot] = this.nearCopiesIn(slot).length;
+    return counts;
   }
 
   suggestionsOf(slot: number): Suggested {

@@ -1,4 +1,4 @@
-type Numbers = Uint8Array | Uint16Array | Uint32Array | Float32Array | Float64Array;
+export type Numbers = Uint8Array | Uint16Array | Uint32Array | Float32Array | Float64Array;
 type Maker<T extends Numbers> = { new (length: number): T; readonly BYTES_PER_ELEMENT: number };
 
 /** A typed array that grows as it is filled. */
@@ -21,6 +21,11 @@ export class Column<T extends Numbers> {
       this.values = grown;
     }
     this.values[this.length++] = value;
+  }
+
+  /** What was put in, without the room that is left; good until more is. */
+  get used(): T {
+    return this.values.subarray(0, this.length) as T;
   }
 
   at(index: number): number {
