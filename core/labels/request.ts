@@ -151,7 +151,7 @@ export function requestSteps(
   meant: (object: StockObject) => boolean = () => true,
 ): Step[] {
   const steps = ownSteps(request, labels, meant);
-  const settled = looksAtObjects(request) ? stateStep(applySteps(labels, steps).after) : null;
+  const settled = steps.length > 0 && looksAtObjects(request) ? stateStep(applySteps(labels, steps).after) : null;
   return settled ? [...steps, settled] : steps;
 }
 

@@ -26,6 +26,7 @@ type Changed = {
   id: number;
   size: Size;
   revision: number;
+  counts: StandingLabels["counts"];
   before: Labels;
   after: Labels;
   steps: readonly Step[];
@@ -44,16 +45,19 @@ const sayingSteps = new Set<Step["do"]>([
   "remove-class",
 ]);
 
-/** What has to be read of an image's objects for steps to be taken. */
+/** The objects that a step names. */
+const namedBy = (step: Step): string[] =>
+  step.do === "group-objects" ? Object.keys(step.groups) : "uid" in step ? [step.uid] : [];
+
+/** What has to be read of images' objects for steps to be taken on them. */
 export function readingFor(steps: readonly Step[]): ObjectReading {
   if (steps.some((step) => shapeSteps.has(step.do))) return "whole";
-  return steps.some((step) => sayingSteps.has(step.do)) ? "said" : "none";
+  const saying = steps.filter((step) => sayingSteps.has(step.do));
+  return saying.length > 0 ? { named: { uids: saying.flatMap(namedBy) } } : "none";
 }
 
-const readings: readonly ObjectReading[] = ["none", "said", "whole"];
-/** What reads as much as each of several. */
-export const widestReading = (of: Iterable<ObjectReading>): ObjectReading =>
-  readings[Math.max(0, ...Array.from(of, (one) => readings.indexOf(one)))] ?? "whole";
+const widths = ["none", "named", "whole"];
+const widthOf = (reading: ObjectReading) => widths.indexOf(typeof reading === "string" ? reading : "named");
 
 /** Steps that say nothing about what is on the picture. */
 const housekeepingSteps = new Set<Step["do"]>(["set-split", "pin", "set-presence"]);
@@ -76,7 +80,7 @@ export async function changeLabels(
     const change = steps(stands, id);
     if (change === null) left++;
     if (change === null || change.length === 0) continue;
-    if (widestReading([objects, readingFor(change)]) !== objects)
+    if (widthOf(readingFor(change)) > widthOf(objects))
       throw new Error("more of objects has to be read for these steps");
     try {
       const { after, inverse } = applySteps(stands.labels, change);
@@ -84,6 +88,7 @@ export async function changeLabels(
         id,
         size: stands.size,
         revision: stands.revision,
+        counts: stands.counts,
         before: stands.labels,
         after,
         steps: change,
@@ -97,7 +102,7 @@ export async function changeLabels(
   const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
     await writeObjects(tx, free);
-    await writeImages(tx, free, revision, objects !== "none");
+    await writeImages(tx, free, revision);
     await recordSteps(tx, act, free);
     await returnClasses(tx, act);
   }
@@ -182,16 +187,21 @@ async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promi
       group_uid uuid, attributes jsonb, flags jsonb, x float8, y float8, width float8, height float8, area float8)`);
 }
 
-/** Objects a class, and every class on an image, as its row keeps them for filters and counts. */
-function classColumns(labels: Labels): {
-  object_count: number;
-  class_counts: Record<string, number>;
-  class_ids: number[];
-} {
-  const counts: Record<string, number> = {};
-  for (const object of labels.objects) counts[object.class] = (counts[object.class] ?? 0) + 1;
-  const ids = new Set([...labels.classes, ...labels.objects.map((object) => object.class)]);
-  return { object_count: labels.objects.length, class_counts: counts, class_ids: [...ids].sort((a, b) => a - b) };
+/** Objects a class after a change, by what it did to the objects that were read. */
+function countsAfter({ counts, before, after }: Changed): Record<string, number> {
+  const changed = new Map(Object.entries(counts));
+  const count = (objects: readonly StockObject[], by: number) => {
+    for (const { class: id } of objects) changed.set(String(id), (changed.get(String(id)) ?? 0) + by);
+  };
+  count(before.objects, -1);
+  count(after.objects, 1);
+  return Object.fromEntries([...changed].filter(([, number]) => number > 0));
+}
+
+/** How many objects of each class an image has, and of all, as its row keeps them for filters and counts. */
+function countColumns(change: Changed): { object_count: number; class_counts: Record<string, number> } {
+  const counts = countsAfter(change);
+  return { object_count: Object.values(counts).reduce((sum, number) => sum + number, 0), class_counts: counts };
 }
 
 /** Whether no object has a shape that none had before: what it looks like is known then. */
@@ -214,22 +224,21 @@ const sayingParts = [
   "classes",
 ] as const;
 
-async function writeImages(
-  tx: Transaction,
-  changes: readonly Changed[],
-  revision: number,
-  objects: boolean,
-): Promise<void> {
+async function writeImages(tx: Transaction, changes: readonly Changed[], revision: number): Promise<void> {
   // Steps leave what they do not touch as it is; a column that none of them touched need not be written.
   const touched = sayingParts.filter((part) => changes.some(({ before, after }) => before[part] !== after[part]));
-  const rows = changes.map(({ id, before, after, steps }) => ({
-    id,
-    ...Object.fromEntries(touched.map((part) => [part, after[part]])),
-    present: after.present,
-    labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
-    shapes_known: hasOnlyShapesOf(after, before),
-    ...(objects ? classColumns(after) : {}),
-  }));
+  const recounted = changes.some(({ before, after }) => before.objects !== after.objects);
+  const rows = changes.map((change) => {
+    const { id, before, after, steps } = change;
+    return {
+      id,
+      ...Object.fromEntries(touched.map((part) => [part, after[part]])),
+      present: after.present,
+      labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
+      shapes_known: hasOnlyShapesOf(after, before),
+      ...(recounted ? countColumns(change) : {}),
+    };
+  });
   const list = (column: string, type: string) => `array(select jsonb_array_elements_text(n.${column}))::${type}[]`;
   const assigned = (part: (typeof sayingParts)[number]): string => {
     if (part === "classes") return `image_class_ids = ${list(part, "bigint")}, `;
@@ -237,7 +246,7 @@ async function writeImages(
   };
   await tx.execute(sql`
     update images i set ${sql.raw(touched.map(assigned).join(""))}
-      ${objects ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
+      ${recounted ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
       labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
     from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,

@@ -1,7 +1,7 @@
 import { suggestionSchema, type Labels, type StockObject } from "@larder/core/labels/labels";
 import { shapeFromColumns, type ShapeColumn } from "@larder/core/labels/stored-shape";
 import { attributeValueSchema, labelStates, splitSchema, type Size } from "@larder/core/model/item";
-import { sql } from "drizzle-orm";
+import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
 import { rowsOf } from "../../db/query";
@@ -23,6 +23,7 @@ const imageSchema = z.object({
   present: z.boolean(),
   width: z.number(),
   height: z.number(),
+  counts: z.record(z.string(), z.number()),
 });
 
 const saidSchema = z.object({
@@ -61,10 +62,25 @@ const saidColumns = sql`o.image_id as image, o.uid, o.class_id as class, o.ordin
 /** The columns of an object as `objectRowSchema` reads them; `o` is the table `objects`. */
 export const objectColumns = sql`${saidColumns}, o.shape, o.mask`;
 
-/** What is read of objects: nothing, what is said of them, or that and their shapes. */
-export type ObjectReading = "none" | "said" | "whole";
+/**
+ * What is read of objects: nothing; what is said of those that steps name, which these leave on the image; or all of
+ * them with their shapes.
+ */
+export type ObjectReading = "none" | { named: NamedObjects } | "whole";
+/** Objects by their uids, or all of a class. */
+export type NamedObjects = { uids: readonly string[] } | { class: number };
 
-export type StandingLabels = { labels: Labels; revision: number; /** Of the upright image, in pixels. */ size: Size };
+export type StandingLabels = {
+  labels: Labels;
+  revision: number;
+  /** Of the upright image, in pixels. */
+  size: Size;
+  /** Objects a class id, whatever was read of them. */
+  counts: Readonly<Record<string, number>>;
+};
+
+const isNamed = (named: NamedObjects): SQL =>
+  "class" in named ? sql`o.class_id = ${named.class}` : sql`o.uid = any(${sql.param(named.uids)}::uuid[])`;
 
 /**
  * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. `objects`:
@@ -78,17 +94,18 @@ export async function loadLabels(
   const images = await rowsOf(
     tx,
     imageSchema,
-    sql`select id, revision, state, split, pinned, tags, image_class_ids as classes, captions, fields, attributes, suggestions, removed_at is null as present, width, height
+    sql`select id, revision, state, split, pinned, tags, image_class_ids as classes, captions, fields, attributes, suggestions, removed_at is null as present, width, height, class_counts as counts
       from images where id = any(${sql.param(ids)}::bigint[]) order by id for update`,
   );
   const standing = new Map<number, StandingLabels & { labels: { objects: StockObject[] } }>();
-  for (const { id, revision, width, height, ...labels } of images)
-    standing.set(id, { revision, size: { width, height }, labels: { ...labels, objects: [] } });
+  for (const { id, revision, width, height, counts, ...labels } of images)
+    standing.set(id, { revision, counts, size: { width, height }, labels: { ...labels, objects: [] } });
   if (objects === "none") return standing;
   const rows = await rowsOf(
     tx,
-    objects === "said" ? saidRowSchema : objectRowSchema,
-    sql`select ${objects === "said" ? saidColumns : objectColumns} from objects o where o.image_id = any(${sql.param(ids)}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+    objects === "whole" ? objectRowSchema : saidRowSchema,
+    sql`select ${objects === "whole" ? objectColumns : saidColumns} from objects o
+      where o.image_id = any(${sql.param(ids)}::bigint[]) ${objects === "whole" ? sql`` : sql`and ${isNamed(objects.named)}`} order by o.image_id, o.ordinal, o.uid`,
   );
   for (const { image, object } of rows) standing.get(image)?.labels.objects.push(object);
   return standing;

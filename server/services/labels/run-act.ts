@@ -16,7 +16,7 @@ import type { JobContext, JobHandler } from "../../jobs/handler";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";
-import { changeLabels, readingFor, widestReading, type Steps } from "./change-labels";
+import { changeLabels, readingFor, type Steps } from "./change-labels";
 import type { ObjectReading } from "./load-labels";
 import { classNamesById } from "./class-names";
 import { undoSteps } from "./undo-steps";
@@ -26,9 +26,17 @@ const idSchema = z.object({ id: z.coerce.number() });
 
 const drawnFrom = (request: LabelRequest) => (request.do === "restore" ? "bin" : "stock");
 
+/** Images that have something of the class that goes; all others need not be looked at. */
+function holdsWhatGoes(request: LabelRequest): SQL {
+  if (request.do !== "merge" && request.do !== "drop-class") return sql`true`;
+  const id = request.do === "merge" ? request.from : request.class;
+  return sql`(i.class_counts ? ${String(id)}::text or ${id}::bigint = any(i.image_class_ids))`;
+}
+
 const requested = (act: Act, { request, selection, attributes }: Extract<ActWork, { kind: "request" }>) => {
   const known = { image: attributes, object: attributes };
-  return sql`from images i where ${selectionSql(act.collectionId, selection, known, drawnFrom(request))} and i.id > ${act.reached}`;
+  return sql`from images i where ${selectionSql(act.collectionId, selection, known, drawnFrom(request))}
+    and ${holdsWhatGoes(request)} and i.id > ${act.reached}`;
 };
 const dealtBy = (act: Act, { splits }: Extract<ActWork, { kind: "deal" }>) => {
   const ids = [...splits.train, ...splits.val, ...splits.test];
@@ -83,10 +91,9 @@ async function objectsMeant(tx: Transaction, { collectionId }: Act, work: BatchW
 /** What has to be read of objects for a request: their shapes where conditions or removing may look at them. */
 function readingOf(request: LabelRequest): ObjectReading {
   if (!looksAtObjects(request)) return "none";
-  const saysOnly =
-    request.do === "merge" ||
-    ((request.do === "reclass" || request.do === "set-object-attribute") && typeof request.objects !== "string");
-  return saysOnly ? "said" : "whole";
+  if (request.do === "merge") return { named: { class: request.from } };
+  const saysOnly = request.do === "reclass" || request.do === "set-object-attribute";
+  return saysOnly && typeof request.objects !== "string" ? { named: { uids: request.objects } } : "whole";
 }
 
 /** What an act does to each image. */
@@ -126,7 +133,7 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
   const objects =
     work.kind === "request"
       ? readingOf(work.request)
-      : widestReading([...inverses.values()].map((steps) => readingFor(steps ?? [])));
+      : readingFor([...inverses.values()].flatMap((steps) => steps ?? []));
   const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, { objects });
   const ended = ids.length < batchSize;
   const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };
