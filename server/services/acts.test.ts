@@ -66,6 +66,17 @@ async function done(outcome: Promise<ActOutcome>): Promise<ActOutcome> {
 const doAll = (collection: number, request: LabelRequest, selection: Selection = wholeStock, except: number[] = []) =>
   done(act(localActor, collection, { ...selection, except, act: request }));
 
+/** Images whose row counts other objects than they have. */
+const miscounted = (collection: number) =>
+  rowsOf(
+    db(),
+    z.object({ id: z.coerce.number() }),
+    sql`select i.id from images i left join lateral (
+        select coalesce(jsonb_object_agg(class_id::text, n), '{}') as counts, coalesce(sum(n), 0) as objects
+        from (select class_id, count(*) as n from objects where image_id = i.id group by 1) c) o on true
+      where i.collection_id = ${collection} and (i.class_counts <> o.counts or i.object_count <> o.objects)`,
+  );
+
 /** Everything that is said in a collection, without what changes with each act. */
 const everything = (collection: number) =>
   rowsOf(
@@ -207,6 +218,10 @@ describe("merging classes", () => {
     const merger = await doAll(id, { do: "merge", from: tart, into: loaf });
     // What lies where is not touched: the very rows stand there.
     expect(await rows()).toEqual(before);
+    expect(await miscounted(id)).toEqual([]);
+    // Only four of the twelve had a tart: nothing is said anew of the others, which stay labeled.
+    expect(merger.images).toBe(4);
+    expect((await facets(localActor, id, wholeStock)).state).toMatchObject({ labeled: 12 });
     expect((await classTable(localActor, id)).map(({ name, objects }) => [name, objects])).toEqual([
       ["roll", 12],
       ["loaf", 12],
@@ -216,6 +231,7 @@ describe("merging classes", () => {
     expect(taken).toMatchObject({ images: 3, objects: 6 });
     expect((await classTable(localActor, id)).find(({ name }) => name === "loaf")?.objects).toBe(15);
     await done(undoAct(localActor, merger.act));
+    expect(await miscounted(id)).toEqual([]);
     const table = await classTable(localActor, id);
     expect(table.map(({ name, objects }) => [name, objects])).toEqual([
       ["roll", 15],
