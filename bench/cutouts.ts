@@ -51,6 +51,7 @@ export async function benchCutouts(
         down: true,
         start,
         limit: 200,
+        pictures: false,
       }),
     );
   const [bySize, cold, warm, other] = [

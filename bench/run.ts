@@ -16,6 +16,7 @@ import { benchPipeline } from "./pipeline";
 import { benchStock } from "./stock";
 import { benchPropose } from "./propose";
 import { benchRender } from "./render";
+import { benchScrolling } from "./scrolling";
 import { benchSheet } from "./sheet";
 import { benchWorkerMemory } from "./worker-memory";
 
@@ -25,6 +26,7 @@ export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "propose") await benchPropose();
   if (only === "all" || only === "checks") await benchChecks();
   if (only === "all" || only === "drawing") await benchDrawing();
+  if (only === "all" || only === "scrolling") await benchScrolling();
   if (only === "all" || only === "coco") await benchConversion(100_000);
   if (only === "all" || only === "hostile") await benchHostile();
   if (only === "all" || only === "render") await benchRender(200);

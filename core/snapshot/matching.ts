@@ -34,7 +34,7 @@ const mostKept = 32;
 /** The mask of a part of a selection, worked out once a revision. */
 function maskOf(snapshot: Snapshot, { text, tree }: Part): Uint8Array {
   const known = keptOf.get(snapshot);
-  const kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, masks: new Map() };
+  const kept: Kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, masks: new Map() };
   if (kept !== known) keptOf.set(snapshot, kept);
   const mask = kept.masks.get(text) ?? selectionMask(snapshot, tree);
   // What was asked for last goes last.

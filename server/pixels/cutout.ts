@@ -2,7 +2,6 @@
 import { clipBox } from "@larder/core/geometry/box";
 import type { Size } from "@larder/core/model/item";
 import type { Box } from "@larder/core/model/shape";
-import sharp from "sharp";
 import { openImage } from "./open";
 
 /** The longer edge of a cut-out, at most; none is enlarged. */
@@ -35,19 +34,21 @@ export function isShownBy(frame: Box, size: Size, edge: number): boolean {
  * where the pixels cannot be decoded.
  */
 export async function cutOut(bytes: Uint8Array, frame: Box, size: Size): Promise<Uint8Array> {
-  // Turned first: a part can only be taken from what stands upright.
   const opened = await openImage(bytes, Infinity, { failOn: "none" });
-  const { data, info } = await opened.rotate().toColourspace("srgb").raw({ depth: "uchar" }).toBuffer({
-    resolveWithObject: true,
-  });
-  const [across, down] = [info.width / size.width, info.height / size.height];
-  const left = Math.min(info.width - 1, Math.max(0, Math.floor(frame.x * across)));
-  const top = Math.min(info.height - 1, Math.max(0, Math.floor(frame.y * down)));
-  const width = Math.max(1, Math.min(info.width - left, Math.ceil(frame.width * across)));
-  const height = Math.max(1, Math.min(info.height - top, Math.ceil(frame.height * down)));
-  return sharp(data, { raw: { width: info.width, height: info.height, channels: info.channels } })
+  const { width: across, height: down, orientation = 1 } = await opened.metadata();
+  // The last four of the eight orientations lie on their side.
+  const upright = orientation < 5 ? { width: across, height: down } : { width: down, height: across };
+  const scale = { x: upright.width / size.width, y: upright.height / size.height };
+  const left = Math.min(upright.width - 1, Math.max(0, Math.floor(frame.x * scale.x)));
+  const top = Math.min(upright.height - 1, Math.max(0, Math.floor(frame.y * scale.y)));
+  const width = Math.max(1, Math.min(upright.width - left, Math.ceil(frame.width * scale.x)));
+  const height = Math.max(1, Math.min(upright.height - top, Math.ceil(frame.height * scale.y)));
+  // Turned first: a part can only be taken from what stands upright. What lies below it is not decoded.
+  return opened
+    .rotate()
     .extract({ left, top, width, height })
     .resize(cutoutEdge, cutoutEdge, { fit: "inside", withoutEnlargement: true })
+    .toColourspace("srgb")
     .webp(webp)
     .toBuffer();
 }

@@ -144,7 +144,7 @@ const queries: Record<string, string> = {
   "GET /api/collections/[id]/cutouts": "?of=class&id=1&by=size&start=0&limit=5",
   "GET /api/collections/[id]/ledger": "?start=0&limit=5",
   "GET /api/collections/[id]/classes/file": "?as=txt",
-  "GET /api/images/[id]/cutout": "?x=0&y=0&width=10&height=10",
+  "GET /api/images/[id]/cutout": "?x=1&y=2&width=10&height=12",
   "GET /api/collections/[id]/stock/ids": "?start=0&limit=5",
   "GET /api/collections/[id]/checks/proofs": "?key=class-rare%20roll",
   "GET /api/collections/[id]/versions/compare": "?first=1&second=1",

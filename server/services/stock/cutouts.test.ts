@@ -20,7 +20,8 @@ import { classTable } from "../classes";
 import { createCollection } from "../collections";
 import { stockPage } from "../stock";
 import { startLearning } from "../learning/learn";
-import { cutoutPicture, cutoutsPage, groupsOfCutouts } from "./cutouts";
+import { cutoutPicture } from "./cutout-picture";
+import { cutoutsPage, groupsOfCutouts } from "./cutouts";
 
 const ground = { r: 90, g: 90, b: 90 };
 type Square = { name: string; x: number; colour: { r: number; g: number; b: number } };
@@ -97,6 +98,7 @@ const page = (
     down,
     start: 0,
     limit: 50,
+    pictures: false,
   });
 
 describe("cut-outs", () => {
@@ -152,6 +154,18 @@ describe("cut-outs", () => {
     expect(readdirSync(folder)).toHaveLength(1);
     await cutoutPicture(localActor, usual?.image as number, usual as NonNullable<typeof usual>);
     expect(readdirSync(folder)).toHaveLength(1);
+    const shown = await cutoutsPage(localActor, collection, wholeStock, {
+      group: { of: "class", id: classIds.get("green") as number },
+      ...{ by: "outlying", down: false, start: 0, limit: 3, pictures: true },
+    });
+    expect(shown.cutouts[0]?.picture).toBe(Buffer.from(bytes).toString("base64"));
+    expect(shown.cutouts).toHaveLength(3);
+    expect(cutouts.every(({ picture }) => picture === null)).toBe(true);
+    // Pictures of places where no object lies are not made: they would be kept for nobody.
+    const elsewhere = { x: 1, y: 1, width: 7, height: 7 };
+    await expect(cutoutPicture(localActor, usual?.image as number, elsewhere)).rejects.toMatchObject({
+      code: "cutout-missing",
+    });
     const other = await zipBytes({});
     await blobs().put("0".repeat(64), other);
     await blobs().putDerived("cutouts", `${"0".repeat(64)}/${"1".repeat(64)}`, other);

@@ -1,6 +1,4 @@
-/** Objects of the stock as cut-outs: which there are, in an order, and their pictures. */
-import { Failure } from "@larder/core/model/failure";
-import type { Box } from "@larder/core/model/shape";
+/** Objects of the stock as cut-outs: which there are, in an order, with their pictures. */
 import type { Selection } from "@larder/core/selection/chosen";
 import {
   cutoutGroupSchema,
@@ -10,19 +8,15 @@ import {
   type CutoutGroups,
 } from "@larder/core/snapshot/cutouts";
 import { sql } from "drizzle-orm";
-import { createHash } from "node:crypto";
+import pLimit from "p-limit";
 import { z } from "zod";
-import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
-import { cutOut, cutoutFrame, isShownBy } from "../../pixels/cutout";
-import { thumbnailEdge } from "../../pixels/thumbnail";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { startLearning, unlearned } from "../learning/learn";
-import { readSource } from "../source-bytes";
-import { imageBytes } from "../stock";
+import { makeCutout } from "./cutout-picture";
 
 export const cutoutsAskedSchema = z.object({
   group: cutoutGroupSchema,
@@ -30,21 +24,54 @@ export const cutoutsAskedSchema = z.object({
   down: z.boolean(),
   start: z.number().int().min(0),
   limit: z.number().int().min(1).max(500),
+  /** Whether their pictures come along. */
+  pictures: z.boolean(),
 });
+type CutoutsAsked = z.infer<typeof cutoutsAskedSchema>;
 
-export type ShownCutout = Omit<Cutout, "object"> & { uid: string | null; name: string };
+export type ShownCutout = Omit<Cutout, "object"> & {
+  uid: string | null;
+  name: string;
+  /** A WebP in base64; null where it was not asked for, or cannot be made. */
+  picture: string | null;
+};
 /** `waiting`: images of the stock whose looks are not known yet, where the order asks for them. */
 export type ShownCutouts = { total: number; waiting: number; cutouts: ShownCutout[] };
 
-const rowSchema = z.object({ id: z.coerce.number(), name: z.string() });
+const rowSchema = z.object({
+  id: z.coerce.number(),
+  name: z.string(),
+  sha256: z.string(),
+  width: z.number(),
+  height: z.number(),
+});
 const uidSchema = z.object({ id: z.coerce.number(), uid: z.uuid() });
 
-/** A page of the cut-outs of a group, `start` from 0. */
+/** Pictures made side by side, whoever asks: as many as are decoded at once. Who asked first has his whole page first. */
+const atOnce = pLimit(4);
+
+async function picturesOf(
+  cutouts: readonly Cutout[],
+  images: ReadonlyMap<number, z.infer<typeof rowSchema>>,
+  signal: AbortSignal | undefined,
+): Promise<(string | null)[]> {
+  const pictureOf = async (cutout: Cutout) => {
+    const image = images.get(cutout.image);
+    // Whoever has scrolled on does not wait for it any more.
+    if (!image || signal?.aborted) return null;
+    const picture = await makeCutout(image.sha256, image, cutout).catch(() => null);
+    return picture ? Buffer.from(picture).toString("base64") : null;
+  };
+  return Promise.all(cutouts.map((cutout) => atOnce(() => pictureOf(cutout))));
+}
+
+/** A page of the cut-outs of a group, `start` from 0; `signal` tells that nobody waits for their pictures any more. */
 export async function cutoutsPage(
   actor: Actor,
   collection: number,
   selection: Selection,
-  asked: z.infer<typeof cutoutsAskedSchema>,
+  asked: CutoutsAsked,
+  signal?: AbortSignal,
 ): Promise<ShownCutouts> {
   await allow(actor, "see", { collection });
   const { total, cutouts } = await ask("cutouts", collection, { selection, ...asked });
@@ -52,7 +79,7 @@ export async function cutoutsPage(
     rowsOf(
       db(),
       rowSchema,
-      sql`select id, name from images where id = any(${sql.param([...new Set(cutouts.map(({ image }) => image))])}::bigint[])`,
+      sql`select id, name, sha256, width, height from images where id = any(${sql.param([...new Set(cutouts.map(({ image }) => image))])}::bigint[])`,
     ),
     rowsOf(
       db(),
@@ -64,15 +91,17 @@ export async function cutoutsPage(
       : 0,
   ]);
   if (waiting > 0) await startLearning();
-  const names = new Map(images.map(({ id, name }) => [id, name]));
+  const byId = new Map(images.map((image) => [image.id, image]));
+  const pictures = asked.pictures ? await picturesOf(cutouts, byId, signal) : [];
   const uids = new Map(objects.map(({ id, uid }) => [id, uid]));
   return {
     total,
     waiting,
-    cutouts: cutouts.map(({ object, ...cutout }) => ({
+    cutouts: cutouts.map(({ object, ...cutout }, n) => ({
       ...cutout,
       uid: object === null ? null : (uids.get(object) ?? null),
-      name: names.get(cutout.image) ?? "",
+      name: byId.get(cutout.image)?.name ?? "",
+      picture: pictures[n] ?? null,
     })),
   };
 }
@@ -81,26 +110,4 @@ export async function cutoutsPage(
 export async function groupsOfCutouts(actor: Actor, collection: number, selection: Selection): Promise<CutoutGroups> {
   await allow(actor, "see", { collection });
   return ask("cutoutGroups", collection, selection);
-}
-
-const length = z.coerce.number().finite().min(0).max(1e6);
-export const cutoutBoxSchema = z.object({ x: length, y: length, width: length, height: length });
-
-const sizeSchema = z.object({ width: z.number(), height: z.number() });
-
-/** The picture of a box on an image, with some of what is around it; made once. */
-export async function cutoutPicture(actor: Actor, image: number, box: Box): Promise<Uint8Array> {
-  const { sha256 } = await imageBytes(actor, image);
-  const [size] = await rowsOf(db(), sizeSchema, sql`select width, height from images where id = ${image}`);
-  if (!size) throw new Failure("image-missing", "This image is not in stock any more.", 404);
-  const frame = cutoutFrame(box, size);
-  const place = [frame.x, frame.y, frame.width, frame.height].map((value) => value.toFixed(1)).join(" ");
-  const key = `${sha256}/${createHash("sha256").update(place).digest("hex")}`;
-  const store = blobs();
-  if (await store.hasDerived("cutouts", key)) return store.readDerived("cutouts", key);
-  const small = isShownBy(frame, size, thumbnailEdge) && (await store.hasDerived("thumbnails", sha256));
-  const bytes = small ? await store.readDerived("thumbnails", sha256) : await readSource(sha256);
-  const picture = await cutOut(bytes, frame, size);
-  await store.putDerived("cutouts", key, picture);
-  return picture;
 }

@@ -6,7 +6,7 @@ import { CSS } from "@dnd-kit/utilities";
 import { GripVertical } from "lucide-react";
 import Link from "next/link";
 import { useState } from "react";
-import { cutoutAddress } from "@/features/stock/cutouts/cutout-address";
+import { cutoutAddress } from "./cutout-address";
 import { stockLink } from "@/features/stock/link";
 import { classFill } from "@/ui/colours";
 import { ClassMark } from "@/ui/marks";

@@ -155,7 +155,7 @@ export function Shapes({
       {shapes.map(({ key, shape, colour, ghost }) =>
         ghost !== undefined ? (
           <Ghost key={key} {...{ shape, colour, width, height }} words={ghost} />
-        ) : (
+        ) : onChoose || chosen !== null ? (
           <g
             key={key}
             {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
@@ -163,6 +163,8 @@ export function Shapes({
           >
             <ShapeMark shape={shape} colour={colour} strong={chosen === key} filled={filled} dotSize={dotSize} />
           </g>
+        ) : (
+          <ShapeMark key={key} shape={shape} colour={colour} strong={false} filled={filled} dotSize={dotSize} />
         ),
       )}
     </svg>

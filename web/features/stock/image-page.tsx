@@ -33,7 +33,10 @@ const flagWords = ["crowd", "occluded", "truncated", "difficult"] as const;
 export function ImagePage({ collection, id }: { collection: number; id: number }) {
   const router = useRouter();
   const { listQuery: query, address: place } = useSelection();
-  const { viewAddress, filter } = useView();
+  const {
+    viewAddress,
+    tile: { filter },
+  } = useView();
   const address = [place, viewAddress].filter(Boolean).join("&");
   const { data: classes } = useClasses(collection);
   const { data: image, error } = useQuery({

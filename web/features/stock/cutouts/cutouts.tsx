@@ -7,10 +7,11 @@ import { useEffect, useRef, useState, type KeyboardEvent, type MouseEvent, type 
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count } from "@/ui/words";
 import { useCellKeys } from "@/ui/use-cell-keys";
+import { useSteadyCallback } from "@/ui/use-steady-callback";
 import { useGround } from "../cells/use-ground";
 import type { Looks } from "../grid/cell";
 import type { StockSelection } from "../use-selection";
-import { cutoutAddress } from "./cutout-address";
+import { CutoutCell } from "./cutout-cell";
 import { CutoutOrderMenu } from "./cutout-order-menu";
 import { CutoutTray } from "./cutout-tray";
 import { GroupField } from "./group-field";
@@ -49,7 +50,7 @@ export function Cutouts({
   const virtual = useWindowVirtualizer({
     count: Math.ceil(total / columns),
     estimateSize: () => pitch,
-    overscan: 4,
+    overscan: 1,
     scrollMargin: top,
   });
   useEffect(() => virtual.measure(), [virtual, pitch]);
@@ -59,8 +60,7 @@ export function Cutouts({
     collection,
     stock.query,
     { group, by: view.by, down: view.down },
-    from,
-    Math.min(to, Math.max(0, total - 1)),
+    { from, to: Math.min(to, Math.max(0, total - 1)), total },
   );
 
   const [picked, setPicked] = useState<ReadonlyMap<string, ShownCutout>>(new Map());
@@ -111,6 +111,11 @@ export function Cutouts({
   };
   const open = (cutout: ShownCutout) => router.push(`/c/${collection}/stock/${cutout.image}?${stock.address}`);
 
+  const onPress = useSteadyCallback(press);
+  const onOpen = useSteadyCallback((index: number) => {
+    const cutout = cutoutAt(index);
+    if (cutout) open(cutout);
+  });
   const onKey = (event: KeyboardEvent) => {
     const cutout = cutoutAt(Number((event.target as HTMLElement).dataset["index"]));
     if (event.key === "Enter" && cutout) {
@@ -183,29 +188,16 @@ export function Cutouts({
                     const cutout = cutoutAt(index);
                     const selected = cutout ? picked.has(keyOf(cutout)) : false;
                     return (
-                      <div key={index} role="gridcell" aria-selected={selected} style={{ width: edge, height: edge }}>
-                        <button
-                          type="button"
-                          data-index={index}
-                          tabIndex={index === current ? 0 : -1}
-                          aria-label={cutout ? `On ${cutout.name}` : "Not there yet"}
-                          title={cutout?.name}
-                          onClick={(event) => press(index, event)}
-                          onDoubleClick={() => cutout && open(cutout)}
-                          className={`block size-full overflow-hidden rounded-sm bg-well ${
-                            selected ? "outline-[3px] -outline-offset-3 outline-act outline-solid" : ""
-                          }`}
-                        >
-                          {cutout ? (
-                            <img
-                              src={cutoutAddress(cutout)}
-                              alt=""
-                              draggable={false}
-                              className={`size-full object-contain ${selected ? "opacity-75" : ""}`}
-                            />
-                          ) : null}
-                        </button>
-                      </div>
+                      <CutoutCell
+                        key={index}
+                        index={index}
+                        edge={edge}
+                        cutout={cutout}
+                        selected={selected}
+                        current={index === current}
+                        onPress={onPress}
+                        onOpen={onOpen}
+                      />
                     );
                   })}
                 </div>

@@ -2,11 +2,13 @@
 import { cutoutOrders, type CutoutGroup, type CutoutGroups, type CutoutOrder } from "@larder/core/snapshot/cutouts";
 import type { ShownCutouts } from "@larder/server/services/stock/cutouts";
 import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
 import { parseAsBoolean, parseAsInteger, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { api } from "@/features/live/api";
 
 export const usualEdge = 112;
-const pageSize = 200;
+/** Pictures come with their page: few enough to be there soon, many enough that a fast scroll is few requests. */
+const pageSize = 60;
 
 /** A group as a word in the address: `class:3`, `image-class:3`, `attribute:bake:dark`, names with their signs escaped. */
 export function groupWord(group: CutoutGroup): string {
@@ -53,24 +55,45 @@ function groupQuery(group: CutoutGroup): string {
   ).toString();
 }
 
+/** Pages on the way are asked for as long before they come into view as an answer may take, in milliseconds. */
+const aheadOf = 800;
+const mostAhead = 12 * pageSize;
+
+/** How many cut-outs before and after what is in view should be there, by how fast the first of it moves. */
+function useAhead(from: number): { before: number; after: number } {
+  const moved = useRef({ from, at: 0, speed: 0 });
+  const now = performance.now();
+  const { current } = moved;
+  if (from !== current.from) {
+    const took = Math.max(1, now - current.at);
+    // Smoothed, so that one step does not throw it; what has stood still begins anew.
+    const speed = (from - current.from) / took;
+    moved.current = { from, at: now, speed: took > 300 ? 0 : 0.7 * current.speed + 0.3 * speed };
+  }
+  const { speed } = moved.current;
+  const ahead = Math.min(mostAhead, Math.abs(speed) * aheadOf);
+  // One page either way is there in any case.
+  return { before: pageSize + (speed < 0 ? ahead : 0), after: pageSize + (speed > 0 ? ahead : 0) };
+}
+
 /** The cut-outs of a group from one place to another, fetched a page at a time. */
 export function useCutouts(
   collection: number,
   query: string,
   shown: { group: CutoutGroup; by: CutoutOrder; down: boolean },
-  from: number,
-  to: number,
+  { from, to, total }: { from: number; to: number; total: number },
 ) {
   const asked = `${query}&${groupQuery(shown.group)}&by=${shown.by}&down=${shown.down}`;
-  const first = Math.floor(from / pageSize);
-  const last = Math.max(first, Math.floor(to / pageSize));
+  const { before, after } = useAhead(from);
+  const first = Math.max(0, Math.floor((from - before) / pageSize));
+  const last = Math.max(first, Math.floor(Math.min(to + after, total - 1) / pageSize));
   const pages = useQueries({
     queries: Array.from({ length: last - first + 1 }, (_, n) => ({
       queryKey: ["cutouts", collection, asked, first + n],
       staleTime: 30_000,
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         api<ShownCutouts>(
-          `/api/collections/${collection}/cutouts?${asked}&start=${(first + n) * pageSize}&limit=${pageSize}`,
+          `/api/collections/${collection}/cutouts?${asked}&start=${(first + n) * pageSize}&limit=${pageSize}&pictures=true`,
           { signal },
         ),
     })),

@@ -1,11 +1,12 @@
 "use client";
 import type { StockImage } from "@larder/server/services/stock";
 import { useDraggable } from "@dnd-kit/core";
-import type { MouseEvent, PointerEventHandler } from "react";
+import { memo, type MouseEvent, type PointerEventHandler } from "react";
 import { Shapes } from "@/features/shapes/shapes";
 import { SplitMark } from "@/ui/marks";
 import { count } from "@/ui/words";
-import type { View } from "./use-view";
+import { useDetailed } from "../cells/scroll-speed";
+import type { TileView } from "./use-view";
 
 /** Names and colours of classes by their ids. */
 export type Looks = Map<number, { name: string; colour: string }>;
@@ -25,32 +26,36 @@ function ClassStrip({ image, looks }: { image: StockImage; looks: Looks }) {
 
 type TileProps = {
   image: StockImage;
-  view: View;
+  view: TileView;
   looks: Looks;
   selected: boolean;
   height: number;
-  onClick: (event: MouseEvent) => void;
-  onOpen: () => void;
+  onPress: (index: number, event: MouseEvent) => void;
+  onOpen: (index: number) => void;
   index: number;
   /** Whether the keyboard comes to this one when it comes to the grid. */
   current: boolean;
 };
 
-/** One image of the grid, with its labels drawn on it. */
-export function Cell({ image, ...props }: Omit<TileProps, "image"> & { image: StockImage | undefined }) {
+/** One image of the grid, with its labels drawn on it; drawn again only where something of it changes. */
+export const Cell = memo(function Cell({
+  image,
+  ...props
+}: Omit<TileProps, "image"> & { image: StockImage | undefined }) {
   if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height: props.height }} />;
   return <Tile image={image} {...props} />;
-}
+});
 
 /** What is dragged of the grid: the image at a place. */
 export type DraggedTile = { image: number };
 
 /** An image that is there: clicked, opened, dragged to where something is to be said of it. */
-function Tile({ image, looks, selected, height, onClick, onOpen, index, current, view }: TileProps) {
+function Tile({ image, looks, selected, height, onPress, onOpen, index, current, view }: TileProps) {
   const { setNodeRef, listeners, isDragging } = useDraggable({
     id: `image ${image.id}`,
     data: { image: image.id } satisfies DraggedTile,
   });
+  const detailed = useDetailed();
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
   return (
     <div
@@ -65,12 +70,12 @@ function Tile({ image, looks, selected, height, onClick, onOpen, index, current,
         onPointerDown={listeners?.["onPointerDown"] as PointerEventHandler | undefined}
         data-index={index}
         tabIndex={current ? 0 : -1}
-        onClick={onClick}
-        onDoubleClick={onOpen}
+        onClick={(event) => onPress(index, event)}
+        onDoubleClick={() => onOpen(index)}
         onKeyDown={(event) => {
           if (event.key === "Enter") {
             event.preventDefault();
-            onOpen();
+            onOpen(index);
           }
         }}
         className={`block w-full text-left outline-offset-0 ${isDragging ? "opacity-50" : ""}`}
@@ -84,33 +89,39 @@ function Tile({ image, looks, selected, height, onClick, onOpen, index, current,
             className="absolute inset-0 size-full object-contain"
             style={{ filter: view.filter }}
           />
-          <Shapes
-            width={image.width}
-            height={image.height}
-            filled={view.shapes === "filled"}
-            shapes={image.objects.flatMap((object, key) => {
-              const look = looks.get(object.classId);
-              if (view.shapes === "off" || (look && view.hide.includes(look.name))) return [];
-              return [{ key, shape: object.shape, colour: look?.colour ?? "#fff" }];
-            })}
-          />
+          {detailed ? (
+            <Shapes
+              width={image.width}
+              height={image.height}
+              filled={view.shapes === "filled"}
+              shapes={image.objects.flatMap((object, key) => {
+                const look = looks.get(object.classId);
+                if (view.shapes === "off" || (look && view.hide.includes(look.name))) return [];
+                return [{ key, shape: object.shape, colour: look?.colour ?? "#fff" }];
+              })}
+            />
+          ) : null}
           {image.state !== "labeled" || imageClasses.length > 0 ? (
             <span className="absolute bottom-1.5 left-1.5 rounded-sm bg-dim/85 px-1.5 text-[11.5px] text-dim-ink">
               {image.state === "labeled" ? imageClasses.join(", ") : image.state}
             </span>
           ) : null}
         </span>
-        <ClassStrip image={image} looks={looks} />
+        {detailed ? <ClassStrip image={image} looks={looks} /> : <span className="mt-[3px] block h-[3px] bg-well" />}
         <span className="flex items-center gap-2 pt-[3px] text-[12px] leading-[20px]">
           <span className="min-w-0 flex-1 truncate" title={image.name}>
             {image.name.slice(image.name.lastIndexOf("/") + 1)}
           </span>
-          <span className="text-ink-2">
-            <SplitMark split={image.split} />
-          </span>
-          <span className="sr-only">
-            {count(image.objects.length, "object")}, {image.state}
-          </span>
+          {detailed ? (
+            <>
+              <span className="text-ink-2">
+                <SplitMark split={image.split} />
+              </span>
+              <span className="sr-only">
+                {count(image.objects.length, "object")}, {image.state}
+              </span>
+            </>
+          ) : null}
         </span>
       </button>
     </div>

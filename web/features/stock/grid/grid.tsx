@@ -19,7 +19,9 @@ import { toast } from "sonner";
 import { useActs } from "@/features/acts/use-acts";
 import { api } from "@/features/live/api";
 import { count } from "@/ui/words";
+import { useSteadyCallback } from "@/ui/use-steady-callback";
 import { useCellKeys } from "@/ui/use-cell-keys";
+import { useScrollSpeed } from "../cells/scroll-speed";
 import { useGround } from "../cells/use-ground";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
 import { Tray } from "../tray/tray";
@@ -64,6 +66,7 @@ export function Grid({
   const [dragged, setDragged] = useState<number | null>(null);
   const address = [stock.address, view.viewAddress].filter(Boolean).join("&");
   const { ground, width, top } = useGround(total);
+  useScrollSpeed();
   const columns = Math.max(1, Math.floor((width + gap) / (size + gap)));
   const cellWidth = (width - gap * (columns - 1)) / columns;
   const cellHeight = Math.round(cellWidth * 0.75) + 30;
@@ -72,6 +75,8 @@ export function Grid({
     count: rows,
     estimateSize: () => cellHeight + gap,
     overscan: 3,
+    // Drawn in a task of its own, not within that of the scrolling.
+    useFlushSync: false,
     scrollMargin: top,
   });
   useEffect(() => virtual.measure(), [virtual, cellHeight]);
@@ -118,6 +123,13 @@ export function Grid({
     anchor.current = index;
     setPicked(toggled(picked, image.id, event.ctrlKey || event.metaKey));
   };
+  const press = useSteadyCallback((index: number, event: MouseEvent) => void select(index, event));
+  const open = useSteadyCallback((index: number) => {
+    const image = imageAt(index);
+    if (!image) return;
+    rememberPlace(collection, listQuery, index);
+    router.push(`/c/${collection}/stock/${image.id}?${address}`);
+  });
   useEffect(() => {
     const onKey = (event: globalThis.KeyboardEvent) => {
       const typing = (event.target as HTMLElement | null)?.closest?.("input, textarea, [contenteditable=true]");
@@ -221,18 +233,14 @@ export function Grid({
                 <Cell
                   key={index}
                   index={index}
-                  view={view}
+                  view={view.tile}
                   image={image}
                   current={index === current}
                   looks={looks}
                   height={cellHeight}
                   selected={image ? holds(picked, image.id) : false}
-                  onClick={(event) => void select(index, event)}
-                  onOpen={() => {
-                    if (!image) return;
-                    rememberPlace(collection, listQuery, index);
-                    router.push(`/c/${collection}/stock/${image.id}?${address}`);
-                  }}
+                  onPress={press}
+                  onOpen={open}
                 />
               );
             })}

@@ -9,6 +9,7 @@ const numbers = z.object({
   limit: one(z.coerce.number().int().min(1).max(500)),
   by: one(z.enum(cutoutOrders)),
   down: one(z.enum(["true", "false"]).default("false")),
+  pictures: one(z.enum(["true", "false"]).default("false")),
 });
 const groupSchema = z
   .object({
@@ -19,11 +20,13 @@ const groupSchema = z
   })
   .transform((asked) => cutoutGroupSchema.parse(asked));
 
-export const GET = answer(({ actor, id, query }) => {
-  const { down, ...page } = query(numbers);
-  return cutoutsPage(actor, id(), query(askedSelection), {
+export const GET = answer(({ request, actor, id, query }) => {
+  const { down, pictures, ...page } = query(numbers);
+  const asked = {
     ...page,
     down: down === "true",
+    pictures: pictures === "true",
     group: query(groupSchema),
-  });
+  };
+  return cutoutsPage(actor, id(), query(askedSelection), asked, request.signal);
 });

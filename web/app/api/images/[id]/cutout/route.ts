@@ -1,4 +1,4 @@
-import { cutoutBoxSchema, cutoutPicture } from "@larder/server/services/stock/cutouts";
+import { cutoutBoxSchema, cutoutPicture } from "@larder/server/services/stock/cutout-picture";
 import { z } from "zod";
 import { answer, one } from "@/edge/answer";
 import { pictureAnswer } from "@/edge/picture-answer";
