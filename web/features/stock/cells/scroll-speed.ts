@@ -10,7 +10,7 @@ const readable = { speed: 3, step: 200 };
 /** It stands still after so many milliseconds without a step. */
 const calmAfter = 120;
 /** So many get their details in one frame. */
-const shownAtOnce = 12;
+const shownAtOnce = 8;
 
 let isFast = false;
 let calm: ReturnType<typeof setTimeout> | null = null;
