@@ -34,7 +34,7 @@ program
   .option("--images <n>", "pictures of the intake benchmark", "2000")
   .option(
     "--only <name>",
-    "masks, propose, checks, drawing, coco, hostile, render, memory, worker, sheet, stock, page or intake",
+    "masks, propose, checks, drawing, scrolling, coco, hostile, render, memory, worker, sheet, stock, page or intake",
     "all",
   )
   .action(async (options: { images: string; only: string }) =>
