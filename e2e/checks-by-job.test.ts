@@ -55,7 +55,7 @@ describe("checks of a large stock", () => {
   });
 
   it("show what was found before while it is taken anew, and then what is found now", async () => {
-    const { page, images } = bench;
+    const { images } = bench;
     process.kill(worker(), "SIGSTOP");
     try {
       await draw(images[0] as number, 2, [220, 90, 2, 2]);

@@ -37,6 +37,9 @@ export type Mend = { label: string; slots?: readonly number[] } & (
   | { into: number }
 );
 
+/** Images that are of no use are taken out of stock, from where they can be put back. */
+export const intoTheBin: Mend = { label: "Put them into the bin", request: { do: "remove" } };
+
 export type Found = {
   /** What it is about where a check finds several things: a class, a split. */
   subject: string;

@@ -244,6 +244,8 @@ describe("what pictures are like", () => {
       ["picture-burnt-out", 7],
       ["picture-dark", 6],
     ]);
+    const dark = takeStock(stock).find(({ code }) => code === "picture-dark");
+    expect(dark?.mends).toEqual([{ label: "Put them into the bin", request: { do: "remove" } }]);
     expect(codesOf(stock, { "picture-blurred": 2, "picture-dark": 20, "picture-burnt-out": 41 })).toEqual([]);
   });
   it("is not judged where it is not known", () => {

@@ -1,7 +1,7 @@
 /** Pictures that are nearly the same, by their perceptual hashes as intake compared them. */
 import { splitNames } from "../../model/item";
 import type { Snapshot } from "../../snapshot/snapshot";
-import { imagesAsProofs, plural, type Check, type CheckedStock, type Mend } from "../check";
+import { imagesAsProofs, intoTheBin, plural, type Check, type CheckedStock, type Mend } from "../check";
 
 /** Groups of images that are nearly the same, through any number of others; slots, ascending. */
 export function copyGroups({ snapshot, slots }: CheckedStock): number[][] {
@@ -92,7 +92,7 @@ export const copiesWithinSplit: Check = {
       count: later.length,
       proofs: imagesAsProofs(later),
       where: null,
-      mends: [{ label: "Put the later ones into the bin", request: { do: "remove" as const } }],
+      mends: [{ ...intoTheBin, label: "Put the later ones into the bin" }],
     };
   },
 };

@@ -1,6 +1,6 @@
 /** What pictures are like as a whole, by the measures of their thumbnails. */
 import type { PictureMeasures } from "../../learning/measures";
-import { imagesAsProofs, plural, type Check, type CheckedStock } from "../check";
+import { imagesAsProofs, intoTheBin, plural, type Check, type CheckedStock } from "../check";
 import { median } from "../median";
 
 type Measured = { slot: number; value: number };
@@ -37,7 +37,7 @@ function* found(meant: readonly Measured[], first: "lowest" | "highest", words: 
     yield {
       subject: "",
       sentence: `${plural(slots.length, words[0], words[1])} ${rest}.`,
-      ...{ count: slots.length, proofs: imagesAsProofs(slots), where: null },
+      ...{ count: slots.length, proofs: imagesAsProofs(slots), where: null, mends: [intoTheBin] },
     };
 }
 

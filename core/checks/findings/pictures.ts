@@ -1,5 +1,5 @@
 /** Pictures as files: how they lie, and how large they are. */
-import { imagesAsProofs, plural, type Check } from "../check";
+import { imagesAsProofs, intoTheBin, plural, type Check } from "../check";
 import { median } from "../median";
 
 export const turnedByCamera: Check = {
@@ -35,7 +35,7 @@ export const sizeUnlikeRest: Check = {
       yield {
         subject: "",
         sentence: `${plural(unlike.length, "image has", "images have")} over ${times} times more or fewer pixels than most.`,
-        ...{ count: unlike.length, proofs: imagesAsProofs(unlike), where: null },
+        ...{ count: unlike.length, proofs: imagesAsProofs(unlike), where: null, mends: [intoTheBin] },
       };
   },
 };
