@@ -51,7 +51,7 @@ export async function benchCutouts(
         down: true,
         start,
         limit: 200,
-        pictures: false,
+        pictures: "none",
       }),
     );
   const [bySize, cold, warm, other] = [

@@ -145,6 +145,47 @@ describe("cut-outs", () => {
     await page.goBack();
     await seen(cell(0));
   });
+  it("of an attribute's values stand side by side, and go from one to the other", async () => {
+    const post = (address: string, body: unknown, method: "post" | "put" = "post") =>
+      page.request[method](`${larder.url}/api/${address}`, { data: body });
+    const classes = (await (await page.request.get(`${larder.url}/api/collections/${collection}/classes`)).json()) as {
+      id: number;
+      name: string;
+    }[];
+    const of = classes.find(({ name }) => name === "green")?.id ?? 0;
+    await post(`classes/${of}/attributes`, [{ name: "crust", kind: "choice", values: ["pale", "dark"] }], "put");
+    for (const [where, value] of [
+      ["name like p0*", "pale"],
+      ["not name like p0*", "dark"],
+    ])
+      await post(`collections/${collection}/acts`, {
+        where,
+        act: { do: "set-object-attribute", objects: "green", name: "crust", value },
+      });
+    await page.goto(`${larder.url}/c/${collection}/stock?show=cutouts&by=size`);
+    await page.getByRole("combobox", { name: "Cut-outs of" }).selectOption({ label: "crust: pale (10)" });
+    await page.getByRole("button", { name: "Beside the others" }).click();
+    const column = (value: string) => page.getByRole("region", { name: `crust: ${value}` });
+    await expect.poll(() => column("pale").locator("img").count()).toBe(10);
+    await expect.poll(() => column("dark").locator("img").count()).toBe(2);
+    expect(await violations(page)).toBe("");
+    // What is picked is of one column: another begins anew.
+    await column("dark").getByRole("gridcell").first().click();
+    await column("pale").getByRole("gridcell").nth(1).click();
+    await column("pale")
+      .getByRole("gridcell")
+      .nth(2)
+      .click({ modifiers: ["Shift"] });
+    expect(await picked()).toBe(2);
+    await page.getByRole("button", { name: "Set crust" }).click();
+    await page.getByRole("menuitem", { name: "dark" }).click();
+    await expect.poll(() => column("dark").getByRole("gridcell").count()).toBe(4);
+    await seen(column("pale").getByRole("heading", { name: "crust: pale 8" }));
+    await page.keyboard.press("Control+z");
+    await expect.poll(() => column("pale").getByRole("gridcell").count()).toBe(10);
+    await page.getByRole("button", { name: "This one alone" }).click();
+    await expect.poll(() => page.getByRole("grid").count()).toBe(1);
+  });
   it("of pictures: the look-alikes of one, and what is most unlike its class", async () => {
     await page.goto(`${larder.url}/c/${collection}/stock?sort=-unlike`);
     await seen(page.getByRole("gridcell").first().getByText("p05.png"));
@@ -284,6 +325,88 @@ describe("classes", () => {
     await download.saveAs(saved);
     const { classes } = JSON.parse(readFileSync(saved, "utf8")) as { classes: { name: string; code: string }[] };
     expect(classes).toMatchObject([{ name: "blue" }, { name: "green", code: "G7", colour: 29 }]);
+  });
+});
+
+describe("a class", () => {
+  it("says what may be said of its objects", async () => {
+    await page.getByRole("button", { name: "Change blue" }).click();
+    await page.getByRole("menuitem", { name: "Attributes" }).click();
+    const dialog = page.getByRole("dialog", { name: "Attributes of blue" });
+    await seen(dialog.getByText("Nothing is asked about its objects yet."));
+    await dialog.getByRole("button", { name: "New attribute" }).click();
+    await page.getByRole("textbox", { name: "Name" }).fill("glaze");
+    await page.getByRole("textbox", { name: /Values/ }).fill("none\nsugar");
+    await page.getByRole("combobox", { name: "Where nobody says it, it is" }).selectOption("none");
+    await page.getByRole("checkbox", { name: "It has to be said" }).check();
+    await page.getByRole("textbox", { name: "Help for who says it" }).fill("On top of it.");
+    expect(await violations(page)).toBe("");
+    await page.getByRole("button", { name: "Add the attribute" }).click();
+    await seen(dialog.getByText("one of none, sugar; has to be said"));
+    // What is changed keeps all else that was said of it; a usual value that is none any more is refused.
+    await dialog.getByRole("button", { name: "Change glaze" }).click();
+    await page.getByRole("textbox", { name: /Values/ }).fill("sugar\negg");
+    await seen(page.getByRole("alert").getByText("glaze is one of sugar, egg."));
+    expect(await page.getByRole("button", { name: "Save" }).isEnabled()).toBe(false);
+    await page.getByRole("textbox", { name: /Values/ }).fill("none\nsugar\negg");
+    await page.getByRole("button", { name: "Save" }).click();
+    await seen(dialog.getByText("one of none, sugar, egg; has to be said"));
+    const rowsOf = await page.request.get(`${larder.url}/api/collections/${collection}/classes`);
+    const kept = ((await rowsOf.json()) as { name: string; attributes: object[] }[]).find(
+      ({ name }) => name === "blue",
+    );
+    expect(kept?.attributes).toEqual([
+      {
+        ...{ kind: "choice", name: "glaze", values: ["none", "sugar", "egg"] },
+        ...{ default: "none", required: true, help: "On top of it." },
+      },
+    ]);
+    expect(await violations(page)).toBe("");
+    await dialog.getByRole("button", { name: "Take off glaze" }).click();
+    await seen(dialog.getByText("Nothing is asked about its objects yet."));
+    await dialog.getByRole("button", { name: "Done" }).click();
+  });
+  it("is split by what its objects measure, and put together again", async () => {
+    await page.getByRole("button", { name: "Change blue" }).click();
+    await page.getByRole("menuitem", { name: "Split off a new class" }).click();
+    const dialog = page.getByRole("dialog", { name: "Split off from blue" });
+    await dialog.getByLabel("The new class").fill("right");
+    await dialog.getByLabel("Takes these objects").fill("blue (x > 0.5");
+    await dialog.getByRole("button", { name: "Split it off" }).click();
+    // What cannot be read is said, and nothing is done.
+    await seen(page.getByRole("status").or(page.locator("[data-sonner-toast]")).first());
+    await page.getByRole("button", { name: "Change blue" }).click();
+    await page.getByRole("menuitem", { name: "Split off a new class" }).click();
+    await dialog.getByLabel("The new class").fill("right");
+    await dialog.getByLabel("Takes these objects").fill("blue (x > 0.5)");
+    expect(await violations(page)).toBe("");
+    await dialog.getByRole("button", { name: "Split it off" }).click();
+    await seen(page.getByText(`Made blue (x > 0.5) into right (on ${images} images).`));
+    await page.keyboard.press("Control+z");
+    await seen(page.getByText(/^Took back/).first());
+  });
+});
+
+describe("a collection", () => {
+  it("is told of in words, with its licence and how it is cited", async () => {
+    await page.goto(larder.url);
+    const ask = async () => {
+      await page.getByRole("button", { name: "More for Squares" }).click();
+      await page.getByRole("menuitem", { name: "Describe" }).click();
+    };
+    await ask();
+    const dialog = page.getByRole("dialog", { name: "What Squares is" });
+    await dialog.getByLabel("Description (Markdown)").fill("Squares, *green* and blue.");
+    await dialog.getByLabel("Licence").fill("CC0-1.0");
+    await dialog.getByLabel("Citation").fill("Made up, 2026");
+    expect(await violations(page)).toBe("");
+    await dialog.getByRole("button", { name: "Save" }).click();
+    await dialog.waitFor({ state: "detached" });
+    await page.reload();
+    await ask();
+    expect(await dialog.getByLabel("Description (Markdown)").inputValue()).toBe("Squares, *green* and blue.");
+    expect(await dialog.getByLabel("Licence").inputValue()).toBe("CC0-1.0");
+    await dialog.getByRole("button", { name: "Cancel" }).click();
   });
 });
 

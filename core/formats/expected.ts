@@ -3,7 +3,7 @@ import { polygonMoments } from "../geometry/polygon";
 import { shapeArea, shapeBounds } from "../geometry/shape";
 import { labelStates, objectFlags, splitNames, type Item, type LabeledObject, type Size } from "../model/item";
 import { shapeKinds, type Shape } from "../model/shape";
-import { Column } from "./columns";
+import { Column } from "../columns/column";
 import type { Rounding } from "./format";
 
 const kinds = shapeKinds;
@@ -91,10 +91,10 @@ export class ExpectedLabels {
   objects = 0;
   private readonly byPath = new Map<string, number>();
   private readonly classNumbers = new Map<string, number>();
-  private readonly images = Column.integers();
-  private readonly labels = Column.integers();
-  private readonly numbers = Column.doubles();
-  private readonly places = Column.doubles();
+  private readonly images = new Column(Uint32Array);
+  private readonly labels = new Column(Uint32Array);
+  private readonly numbers = new Column(Float64Array);
+  private readonly places = new Column(Float64Array);
   private found = new Uint8Array(0);
 
   get count(): number {

@@ -2,7 +2,7 @@
 import { labelStates } from "../model/item";
 import type { Selection } from "../selection/chosen";
 import { objectBins } from "../selection/dimensions";
-import type { Column } from "../stock/column";
+import type { Column } from "../columns/column";
 import { absent, bitOf, failures } from "./matching";
 import { textsByDelivery } from "./delivery-texts";
 import { splitCodes, type Snapshot } from "./snapshot";

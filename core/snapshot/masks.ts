@@ -5,7 +5,7 @@
 import type { BoundTest } from "../selection/bind";
 import type { Interval } from "../selection/criterion";
 import { criterionTest, type Held } from "../selection/predicate";
-import type { Column, Numbers } from "../stock/column";
+import type { Column, Numbers } from "../columns/column";
 
 export type Mask = Uint8Array;
 export type Codes = Column<Uint8Array> | Column<Uint32Array>;

@@ -94,6 +94,20 @@ export function matchingIds(
   return ids;
 }
 
+/** Ids of the images in stock that go by each of some names; names that none goes by are not among them. */
+export function namedImages(snapshot: Snapshot, names: readonly string[]): Map<string, number[]> {
+  const wanted = new Set(names);
+  const found = new Map<string, number[]>();
+  for (let slot = 0; slot < snapshot.length; slot++) {
+    const name = snapshot.names[slot] as string;
+    if (!wanted.has(name) || snapshot.present.at(slot) === 0) continue;
+    const ids = found.get(name);
+    if (ids) ids.push(snapshot.ids.at(slot));
+    else found.set(name, [snapshot.ids.at(slot)]);
+  }
+  return found;
+}
+
 /**
  * Where an image stands among those that are meant: its place from 0, and its neighbours. One that is not meant itself
  * has the place it would have.

@@ -2,7 +2,7 @@
 import type { BoundObject, BoundTest } from "../selection/bind";
 import { shapeKinds, type ObjectField } from "../selection/fields";
 import { atSinglePrecision, attributeValues, singleFields } from "../selection/predicate";
-import type { Numbers } from "../stock/column";
+import type { Numbers } from "../columns/column";
 import { combine, heldTest, invert, maskByCode, numbersMask, type Mask } from "./masks";
 import { flagBits, type Snapshot } from "./snapshot";
 

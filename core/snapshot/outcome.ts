@@ -2,7 +2,7 @@
 import { labelStates, splitNames } from "../model/item";
 import type { Flow } from "../plans/flow";
 import type { Relabeling } from "../relabel/relabeling";
-import { Column } from "../stock/column";
+import { Column } from "../columns/column";
 import { objectsOfSlot, type SlottedStock } from "./plan-input";
 import { objectColumns, type Snapshot, type SnapshotClass } from "./snapshot";
 

@@ -12,7 +12,7 @@ import type { SelectableObject } from "../selection/predicate";
 import type { AttributeSchema } from "../model/attribute-schema";
 import type { KeypointPair } from "../model/keypoint-pairs";
 import type { Keypoint } from "../model/shape";
-import { Column } from "../stock/column";
+import { Column } from "../columns/column";
 import { Dictionary } from "./dictionary";
 import type { Learned } from "./learned";
 

@@ -3,7 +3,7 @@
  * run over it in a fraction of a second.
  */
 import type { LabelState, Split } from "../model/item";
-import { Column } from "./column";
+import { Column } from "../columns/column";
 
 /** An image as it is put in. `objects` maps a class to how many; `classes` are image-level ones. */
 export type StockRow = {

@@ -43,8 +43,6 @@ const queries: Record<string, () => SQL> = {
     sql`select o.image_id, jsonb_agg(jsonb_build_array(o.class_id, coalesce(o.outline, o.shape)) order by o.ordinal, o.uid) from objects o where o.image_id = ${someIds()} group by o.image_id`,
   "the rows of a ledger by their ids": () =>
     sql`select i.id, i.revision, i.attributes from images i where i.id = ${someIds()} and i.collection_id = ${collection} and i.removed_at is null`,
-  "images by the names in a table": () =>
-    sql`select id from images where collection_id = ${collection} and removed_at is null and md5(name) in (select md5(n) from unnest(array['racks/rack_7.jpg', 'racks/rack_8.jpg']) n)`,
   "the objects of a page of cut-outs": () => sql`select id, uid from objects where id = ${someIds()}`,
   "what is not learned yet": () =>
     sql`select i.id from images i where not i.learned and i.removed_at is null order by i.collection_id, i.id limit 100`,

@@ -396,10 +396,6 @@ export const images = pgTable(
     index("images_without_near_pairs")
       .on(table.collectionId)
       .where(sql`not ${table.nearNoted}`),
-    // Names may be longer than an index takes.
-    index("images_by_name")
-      .on(table.collectionId, sql`md5(${table.name})`)
-      .where(inStock(table)),
     index("images_not_learned")
       .on(table.collectionId, table.id)
       .where(sql`not ${table.learned} and ${table.removedAt} is null`),

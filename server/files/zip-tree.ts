@@ -2,7 +2,7 @@
  * A zip as a file tree. Archives are hostile until proven otherwise: paths, links, sizes and ratios are checked before
  * anything is read.
  */
-import { Column } from "@larder/core/formats/columns";
+import { Column } from "@larder/core/columns/column";
 import { Failure } from "@larder/core/model/failure";
 import { isImagePath, isLitter, unsafeName, type FileEntry, type FileTree } from "@larder/core/model/file-tree";
 import type { Findings } from "@larder/core/model/finding";
@@ -44,7 +44,7 @@ const headerBytes = 30;
 /** Where every entry lies, in columns: as objects, hundreds of thousands of them would fill the memory. */
 class Places {
   private readonly byPath = new Map<string, number>();
-  private readonly numbers = Column.doubles();
+  private readonly numbers = new Column(Float64Array);
 
   has(path: string): boolean {
     return this.byPath.has(path);

@@ -4,6 +4,7 @@ import { writeFile } from "node:fs/promises";
 import path from "node:path";
 import { buffer } from "node:stream/consumers";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
+import { columnTitle } from "@larder/core/ledger/column";
 import { formatNamed } from "@larder/core/formats/registry";
 import { Findings } from "@larder/core/model/finding";
 import { db } from "../db/database";
@@ -31,6 +32,7 @@ import { deliveryRow, takeInDelivery } from "./deliveries";
 import { exportSelection } from "./export-selection";
 import { receiveFrom } from "./intake/receive";
 import { jobsOf } from "./jobs";
+import { ledgerColumns } from "./ledger/columns";
 import { matchingIds } from "./stock";
 import { packageStream } from "./packages";
 import { dismissFailed, versionsOf } from "./versions";
@@ -67,12 +69,22 @@ async function takeIn(delivery: number): Promise<void> {
 
 describe("collections", () => {
   it("are combined into a new one, with their splits, and stay as they are", async () => {
+    const some = (await matchingIds(localActor, one, wholeStock)).slice(0, 2);
+    const oven = { kind: "text", name: "oven", required: false, help: "" } as const;
+    await db().execute(
+      sql`update collections set image_attributes = ${JSON.stringify([oven])}::jsonb where id = ${one}`,
+    );
+    await act(localActor, one, { only: some, act: { do: "tag", tag: "kept" } });
+    await act(localActor, one, { only: some.slice(0, 1), act: { do: "set-attribute", name: "oven", value: "east" } });
     const { id, deliveries } = await combineCollections(localActor, {
       sources: [one, other],
       into: { name: "Both" },
       splits: "keep",
     });
     for (const delivery of deliveries) await takeIn(delivery);
+    // Tags and attributes of whole images come along, and the column that they stand in.
+    expect([await count(id, "tag = kept"), await count(id, "oven = east")]).toEqual([2, 1]);
+    expect((await ledgerColumns(localActor, id)).map(columnTitle)).toContain("oven");
     expect([await count(id), await count(one), await count(other)]).toEqual([10, 6, 4]);
     expect(await count(id, "split = val")).toBe(2);
     // The same names are the same classes.

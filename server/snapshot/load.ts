@@ -1,5 +1,5 @@
 /** Fills a snapshot from the database, whole or with what changed since. Runs within one unchanging state of it. */
-import { Column } from "@larder/core/stock/column";
+import { Column } from "@larder/core/columns/column";
 import { flagBits, Snapshot, type SnapshotImage } from "@larder/core/snapshot/snapshot";
 import { shapeKinds } from "@larder/core/selection/fields";
 import { labelStates, splitNames } from "@larder/core/model/item";

@@ -3,7 +3,7 @@ import { decodeCounts, mostMaskPixels, runsBounds } from "../../geometry/run-len
 import { shapeArea } from "../../geometry/shape";
 import type { ClassInfo, LabeledObject } from "../../model/item";
 import type { Keypoint, Part, Shape } from "../../model/shape";
-import { Column } from "../columns";
+import { Column } from "../../columns/column";
 
 type Annotation = Record<string, unknown>;
 type Id = string | number;
@@ -68,14 +68,14 @@ function numbers(value: unknown): number[] | null {
 export class AnnotationStore {
   readonly images = new Ids();
   private readonly categories = new Ids();
-  private readonly image = Column.integers();
-  private readonly category = Column.integers();
-  private readonly boxes = Column.doubles();
-  private readonly boxState = Column.integers();
-  private readonly areas = Column.doubles();
+  private readonly image = new Column(Uint32Array);
+  private readonly category = new Column(Uint32Array);
+  private readonly boxes = new Column(Float64Array);
+  private readonly boxState = new Column(Uint32Array);
+  private readonly areas = new Column(Float64Array);
   /** Where the row's rings start in `points`; rows without any start where the next one does. */
-  private readonly ringsAt = Column.integers();
-  private readonly points = Column.doubles();
+  private readonly ringsAt = new Column(Uint32Array);
+  private readonly points = new Column(Float64Array);
   private readonly unusual = new Map<number, Annotation>();
   private readonly pending: {
     image: Id | null;

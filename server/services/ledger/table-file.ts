@@ -5,10 +5,8 @@ import { csvRows, csvText } from "@larder/core/formats/csv/table";
 import { Failure } from "@larder/core/model/failure";
 import type { FileTree } from "@larder/core/model/file-tree";
 import type { Selection } from "@larder/core/selection/chosen";
-import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
-import { rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
 import type { Actor } from "../actor";
@@ -59,18 +57,6 @@ const treeOf = (text: string): Pick<FileTree, "stream"> => ({
     yield new TextEncoder().encode(text);
   },
 });
-
-async function idsByName(collection: number, names: readonly string[]): Promise<Map<string, number[]>> {
-  const found = new Map<string, number[]>();
-  const rows = await rowsOf(
-    db(),
-    z.object({ id: z.coerce.number(), name: z.string() }),
-    sql`select id, name from images where collection_id = ${collection} and removed_at is null
-      and md5(name) in (select md5(n) from unnest(${sql.param(names)}::text[]) n) and name = any(${sql.param(names)}::text[])`,
-  );
-  for (const { id, name } of rows) found.set(name, [...(found.get(name) ?? []), id]);
-  return found;
-}
 
 type Line = { line: number; name: string; cells: string[] };
 
@@ -155,7 +141,8 @@ async function changesOf(
   }
   for (let at = 0; at < lines.length; at += pageSize) {
     const some = lines.slice(at, at + pageSize);
-    const ids = await idsByName(
+    const ids = await ask(
+      "named",
       collection,
       some.map(({ name }) => name),
     );

@@ -17,18 +17,29 @@ import { readSource } from "../source-bytes";
 const length = z.coerce.number().finite().min(0).max(1e6);
 export const cutoutBoxSchema = z.object({ x: length, y: length, width: length, height: length });
 
-/** Cuts a box, in pixels of the upright picture of `size`, out of a picture; a WebP, made once and kept. */
-export async function makeCutout(sha256: string, size: Size, box: Box): Promise<Uint8Array> {
+/**
+ * Cuts a box, in pixels of the upright picture of `size`, out of a picture; a WebP, made once and kept. `mayBeRough`
+ * where it is soon wanted: then one that is not made yet is cut from the thumbnail, and not kept where that shows it too
+ * small (`isRough`).
+ */
+export async function makeCutout(
+  sha256: string,
+  size: Size,
+  box: Box,
+  mayBeRough = false,
+): Promise<{ bytes: Uint8Array; isRough: boolean }> {
   const frame = cutoutFrame(box, size);
   const place = [frame.x, frame.y, frame.width, frame.height].map((value) => value.toFixed(1)).join(" ");
   const key = `${sha256}/${createHash("sha256").update(place).digest("hex")}`;
   const store = blobs();
-  if (await store.hasDerived("cutouts", key)) return store.readDerived("cutouts", key);
-  const small = isShownBy(frame, size, thumbnailEdge) && (await store.hasDerived("thumbnails", sha256));
-  const bytes = small ? await store.readDerived("thumbnails", sha256) : await readSource(sha256);
-  const picture = await cutOut(bytes, frame, size);
-  await store.putDerived("cutouts", key, picture);
-  return picture;
+  if (await store.hasDerived("cutouts", key)) return { bytes: await store.readDerived("cutouts", key), isRough: false };
+  const isShown = isShownBy(frame, size, thumbnailEdge);
+  const small = (isShown || mayBeRough) && (await store.hasDerived("thumbnails", sha256));
+  const isRough = small && !isShown;
+  const source = small ? await store.readDerived("thumbnails", sha256) : await readSource(sha256);
+  const bytes = await cutOut(source, frame, size);
+  if (!isRough) await store.putDerived("cutouts", key, bytes);
+  return { bytes, isRough };
 }
 
 /** Boxes are compared as the snapshot keeps them, at single precision. */
@@ -54,5 +65,5 @@ export async function cutoutPicture(actor: Actor, image: number, box: Box): Prom
   const isWhole = box.x === 0 && box.y === 0 && box.width === row.width && box.height === row.height;
   if (!row.isLabeled && !isWhole)
     throw new Failure("cutout-missing", "No object of this image lies there any more.", 404);
-  return makeCutout(row.sha256, row, box);
+  return (await makeCutout(row.sha256, row, box)).bytes;
 }

@@ -12,7 +12,15 @@ import { db } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { untilEnded } from "../../jobs/wait";
 import { settings } from "../../settings";
-import { deliverAndTakeIn, saveArchive, startWorker, wholeStock, zipBytes } from "../../tests/bakery";
+import {
+  cocoFiles,
+  deliverAndTakeIn,
+  picture,
+  saveArchive,
+  startWorker,
+  wholeStock,
+  zipBytes,
+} from "../../tests/bakery";
 import { act } from "../acts";
 import { sendSteps } from "../send-steps";
 import { localActor } from "../actor";
@@ -98,7 +106,7 @@ const page = (
     down,
     start: 0,
     limit: 50,
-    pictures: false,
+    pictures: "none",
   });
 
 describe("cut-outs", () => {
@@ -156,9 +164,10 @@ describe("cut-outs", () => {
     expect(readdirSync(folder)).toHaveLength(1);
     const shown = await cutoutsPage(localActor, collection, wholeStock, {
       group: { of: "class", id: classIds.get("green") as number },
-      ...{ by: "outlying", down: false, start: 0, limit: 3, pictures: true },
+      ...{ by: "outlying", down: false, start: 0, limit: 3, pictures: "sharp" },
     });
     expect(shown.cutouts[0]?.picture).toBe(Buffer.from(bytes).toString("base64"));
+    expect(shown).toMatchObject({ isRough: false });
     expect(shown.cutouts).toHaveLength(3);
     expect(cutouts.every(({ picture }) => picture === null)).toBe(true);
     // Pictures of places where no object lies are not made: they would be kept for nobody.
@@ -171,6 +180,24 @@ describe("cut-outs", () => {
     await blobs().putDerived("cutouts", `${"0".repeat(64)}/${"1".repeat(64)}`, other);
     await blobs().remove("0".repeat(64));
     expect(existsSync(path.join(settings().home, "store", "cutouts", "00", "0".repeat(64)))).toBe(false);
+  });
+  it("are rough for who scrolls by, cut from the thumbnail, and sharp for who looks at them", async () => {
+    const { id } = await createCollection(localActor, { name: "Large pictures" });
+    const files = await cocoFiles(1, (n) => picture(n + 9000, 1600, 1200));
+    await deliverAndTakeIn(id, saveArchive("large.zip", await zipBytes(files)));
+    const [{ group } = { group: null }] = await groupsOfCutouts(localActor, id, wholeStock);
+    if (!group) throw new Error("there is no group");
+    const shown = async (pictures: "rough" | "sharp") => {
+      const asked = { group, by: "size" as const, down: true, start: 0, limit: 1, pictures };
+      const { isRough, cutouts } = await cutoutsPage(localActor, id, wholeStock, asked);
+      const { width } = await sharp(Buffer.from(cutouts[0]?.picture ?? "", "base64")).metadata();
+      return { isRough, width };
+    };
+    // A box of 10 × 12 at (1, 2), with 15% of its longer side around it as far as the picture goes; a quarter of that.
+    expect(await shown("rough")).toEqual({ isRough: true, width: 4 });
+    expect(await shown("sharp")).toEqual({ isRough: false, width: 13 });
+    // Once it is made it is there for whoever scrolls by.
+    expect(await shown("rough")).toEqual({ isRough: false, width: 13 });
   });
   it("that are picked get their class in one act, whatever else is on their images", async () => {
     const wrong = (await page("green", "outlying", true)).cutouts[0];

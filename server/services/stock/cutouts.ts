@@ -24,8 +24,8 @@ export const cutoutsAskedSchema = z.object({
   down: z.boolean(),
   start: z.number().int().min(0),
   limit: z.number().int().min(1).max(500),
-  /** Whether their pictures come along. */
-  pictures: z.boolean(),
+  /** Whether their pictures come along; rough ones where what is scrolled by is wanted soon. */
+  pictures: z.enum(["none", "rough", "sharp"]),
 });
 type CutoutsAsked = z.infer<typeof cutoutsAskedSchema>;
 
@@ -35,8 +35,11 @@ export type ShownCutout = Omit<Cutout, "object"> & {
   /** A WebP in base64; null where it was not asked for, or cannot be made. */
   picture: string | null;
 };
-/** `waiting`: images of the stock whose looks are not known yet, where the order asks for them. */
-export type ShownCutouts = { total: number; waiting: number; cutouts: ShownCutout[] };
+/**
+ * `waiting`: images of the stock whose looks are not known yet, where the order asks for them. `isRough`: some of the
+ * pictures are rough, and can be had sharp.
+ */
+export type ShownCutouts = { total: number; waiting: number; isRough: boolean; cutouts: ShownCutout[] };
 
 const rowSchema = z.object({
   id: z.coerce.number(),
@@ -53,14 +56,16 @@ const atOnce = pLimit(4);
 async function picturesOf(
   cutouts: readonly Cutout[],
   images: ReadonlyMap<number, z.infer<typeof rowSchema>>,
+  mayBeRough: boolean,
   signal: AbortSignal | undefined,
-): Promise<(string | null)[]> {
+): Promise<{ picture: string | null; isRough: boolean }[]> {
+  const none = { picture: null, isRough: false };
   const pictureOf = async (cutout: Cutout) => {
     const image = images.get(cutout.image);
     // Whoever has scrolled on does not wait for it any more.
-    if (!image || signal?.aborted) return null;
-    const picture = await makeCutout(image.sha256, image, cutout).catch(() => null);
-    return picture ? Buffer.from(picture).toString("base64") : null;
+    if (!image || signal?.aborted) return none;
+    const made = await makeCutout(image.sha256, image, cutout, mayBeRough).catch(() => null);
+    return made ? { picture: Buffer.from(made.bytes).toString("base64"), isRough: made.isRough } : none;
   };
   return Promise.all(cutouts.map((cutout) => atOnce(() => pictureOf(cutout))));
 }
@@ -92,16 +97,17 @@ export async function cutoutsPage(
   ]);
   if (waiting > 0) await startLearning();
   const byId = new Map(images.map((image) => [image.id, image]));
-  const pictures = asked.pictures ? await picturesOf(cutouts, byId, signal) : [];
+  const pictures = asked.pictures === "none" ? [] : await picturesOf(cutouts, byId, asked.pictures === "rough", signal);
   const uids = new Map(objects.map(({ id, uid }) => [id, uid]));
   return {
     total,
     waiting,
+    isRough: pictures.some(({ isRough }) => isRough),
     cutouts: cutouts.map(({ object, ...cutout }, n) => ({
       ...cutout,
       uid: object === null ? null : (uids.get(object) ?? null),
       name: byId.get(cutout.image)?.name ?? "",
-      picture: pictures[n] ?? null,
+      picture: pictures[n]?.picture ?? null,
     })),
   };
 }

@@ -1,5 +1,5 @@
 "use client";
-import { attributeSchemaSchema, type AttributeSchema } from "@larder/core/model/attribute-schema";
+import { attributeMisfit, attributeSchemaSchema, type AttributeSchema } from "@larder/core/model/attribute-schema";
 import { useState } from "react";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
@@ -14,6 +14,31 @@ const kinds: Record<AttributeSchema["kind"], string> = {
 };
 
 const numberIn = (text: string) => (text.trim() === "" ? {} : Number(text));
+
+const linesOf = (text: string) => [
+  ...new Set(
+    text
+      .split("\n")
+      .map((line) => line.trim())
+      .filter((line) => line !== ""),
+  ),
+];
+
+/** What holds where nobody says a value, as it is typed; an empty text where nothing does. */
+function usualText(former: AttributeSchema | null): string {
+  const usual = former?.default;
+  if (usual === undefined) return "";
+  if (typeof usual === "boolean") return usual ? "yes" : "no";
+  return Array.isArray(usual) ? usual.join("\n") : String(usual);
+}
+
+/** The same as a value of the kind; undefined where nothing is typed. */
+function usualValue(kind: AttributeSchema["kind"], text: string): unknown {
+  if (text.trim() === "") return undefined;
+  if (kind === "number") return Number(text);
+  if (kind === "yes-no") return text === "yes";
+  return kind === "several" ? linesOf(text) : text;
+}
 
 /** Makes an attribute, or changes what one may hold; `what` is what it is called where it stands. */
 export function AttributeDialog({
@@ -35,7 +60,11 @@ export function AttributeDialog({
   const [values, setValues] = useState(former && "values" in former ? former.values.join("\n") : "");
   const [least, setLeast] = useState(former?.kind === "number" ? String(former.least ?? "") : "");
   const [most, setMost] = useState(former?.kind === "number" ? String(former.most ?? "") : "");
-  const lines = [...new Set(values.split("\n").map((line) => line.trim()))].filter((line) => line !== "");
+  const [usual, setUsual] = useState(usualText(former));
+  const [required, setRequired] = useState(former?.required ?? false);
+  const [help, setHelp] = useState(former?.help ?? "");
+  const lines = linesOf(values);
+  const usually = usualValue(kind, usual);
   const bounds = {
     ...(typeof numberIn(least) === "number" ? { least: Number(least) } : {}),
     ...(typeof numberIn(most) === "number" ? { most: Number(most) } : {}),
@@ -45,7 +74,10 @@ export function AttributeDialog({
     kind,
     ...(kind === "choice" || kind === "several" ? { values: lines } : {}),
     ...(kind === "number" ? bounds : {}),
+    ...(usually === undefined ? {} : { default: usually }),
+    ...{ required, help: help.trim() },
   });
+  const misfit = parsed.success && usually !== undefined ? attributeMisfit(parsed.data, usually) : null;
   const wrong = taken.includes(name.trim())
     ? `Another ${what} has this name.`
     : kind === "number" && Number(least || -Infinity) > Number(most || Infinity)
@@ -61,7 +93,7 @@ export function AttributeDialog({
         className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault();
-          if (parsed.success && !wrong) onSave(parsed.data);
+          if (parsed.success && !wrong && !misfit) onSave(parsed.data);
         }}
       >
         {former ? null : (
@@ -78,7 +110,10 @@ export function AttributeDialog({
           label="It holds"
           value={kind}
           options={Object.entries(kinds).map(([value, label]) => ({ value, label }))}
-          onChange={(next) => setKind(next as AttributeSchema["kind"])}
+          onChange={(next) => {
+            setKind(next as AttributeSchema["kind"]);
+            setUsual("");
+          }}
         />
         {kind === "choice" || kind === "several" ? (
           <label className="block text-small font-medium text-ink-2">
@@ -102,12 +137,57 @@ export function AttributeDialog({
             />
           </div>
         ) : null}
+        {kind === "choice" || kind === "yes-no" ? (
+          <SelectField
+            label="Where nobody says it, it is"
+            value={usual}
+            options={[
+              { value: "", label: "not known" },
+              ...(kind === "yes-no" ? ["yes", "no"] : [...new Set([...lines, ...(usual === "" ? [] : [usual])])]).map(
+                (value) => ({ value, label: value }),
+              ),
+            ]}
+            onChange={setUsual}
+          />
+        ) : kind === "several" ? (
+          <label className="block text-small font-medium text-ink-2">
+            Where nobody says it, it is (one a line)
+            <textarea
+              rows={2}
+              value={usual}
+              onChange={(event) => setUsual(event.target.value)}
+              className="mt-1 w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-1.5 font-normal text-ink"
+            />
+          </label>
+        ) : (
+          <TextField
+            label="Where nobody says it, it is"
+            value={usual}
+            placeholder="not known"
+            onChange={(event) => setUsual(event.target.value)}
+          />
+        )}
+        {misfit ? (
+          <p role="alert" className="text-small text-harm">
+            {misfit}
+          </p>
+        ) : null}
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={required} onChange={(event) => setRequired(event.target.checked)} />
+          It has to be said
+        </label>
+        <TextField
+          label="Help for who says it"
+          maxLength={1000}
+          value={help}
+          onChange={(event) => setHelp(event.target.value)}
+        />
         <p className="text-ink-2">What is said already stays as it is.</p>
         <div className="flex justify-end gap-2">
           <Button type="button" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" look="go" disabled={!parsed.success || wrong !== null}>
+          <Button type="submit" look="go" disabled={!parsed.success || wrong !== null || misfit !== null}>
             {former ? "Save" : `Add the ${what}`}
           </Button>
         </div>

@@ -72,7 +72,10 @@ export function AttributesDialog({
           <li key={attribute.name} className="flex items-center gap-2 border-b border-rule py-1.5">
             <span className="min-w-0 flex-1">
               <b className="font-semibold">{attribute.name}</b>{" "}
-              <span className="text-ink-2">{summaryOf(attribute)}</span>
+              <span className="text-ink-2">
+                {summaryOf(attribute)}
+                {attribute.required ? "; has to be said" : ""}
+              </span>
             </span>
             <Button small onClick={() => setAsked(attribute)}>
               Change <span className="sr-only">{attribute.name}</span>

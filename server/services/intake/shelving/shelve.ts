@@ -8,6 +8,7 @@ import { acts, deliveries, deliveryItems } from "../../../db/schema";
 import { changed } from "../../../jobs/events";
 import { noteStockPairs, type NearPair } from "../near-copies";
 import { choicesOf } from "../open-delivery";
+import { carryOver } from "./carry-over";
 import { countIncoming } from "./count-incoming";
 import { dealSplits } from "./deal-splits";
 import { finalFindings } from "./final-findings";
@@ -40,6 +41,7 @@ export async function shelve(
   const act = { act: await insertAct(tx, delivery, actor), revision };
   const relabeled = await relabelStock(tx, act, choices.sameBytes);
   const inserted = await insertNew(tx, act, deliveryId, collectionId, choices);
+  await carryOver(tx, delivery);
   await noteStockPairs(tx, deliveryId, nearPairs);
   await tx
     .update(acts)

@@ -43,6 +43,9 @@ function measure(): void {
   calm = setTimeout(stop, calmAfter);
 }
 
+/** Whether it goes by so fast just now that nobody reads. */
+export const isScrolledFast = (): boolean => isFast;
+
 /** Goes by the window's scrolling as long as the caller is shown. */
 export function useScrollSpeed(): void {
   useEffect(() => {

@@ -2,17 +2,13 @@
 import type { CutoutGroup, CutoutGroups } from "@larder/core/snapshot/cutouts";
 import { number } from "@/ui/words";
 import type { Looks } from "../grid/cell";
-import { groupWord } from "./use-cutouts";
+import { groupName, groupWord } from "./use-cutouts";
 
 const headings: Record<CutoutGroup["of"], string> = {
   class: "Objects of a class",
   "image-class": "Images of a class",
   attribute: "Objects by attribute",
 };
-
-function nameOf(group: CutoutGroup, looks: Looks): string {
-  return group.of === "attribute" ? `${group.name}: ${group.value}` : (looks.get(group.id)?.name ?? "…");
-}
 
 /** Chooses of what cut-outs are shown. */
 export function GroupField({
@@ -40,7 +36,7 @@ export function GroupField({
             <optgroup key={of} label={headings[of]}>
               {some.map(({ group, count }) => (
                 <option key={groupWord(group)} value={groupWord(group)}>
-                  {nameOf(group, looks)} ({number(count)})
+                  {groupName(group, looks)} ({number(count)})
                 </option>
               ))}
             </optgroup>

@@ -5,6 +5,8 @@ import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import { parseAsBoolean, parseAsInteger, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { api } from "@/features/live/api";
+import { isScrolledFast } from "../cells/scroll-speed";
+import type { Looks } from "../grid/cell";
 
 export const usualEdge = 112;
 /** Pictures come with their page: few enough to be there soon, many enough that a fast scroll is few requests. */
@@ -17,14 +19,36 @@ export function groupWord(group: CutoutGroup): string {
     : `${group.of}:${group.id}`;
 }
 
+/** A group as people call it. */
+export function groupName(group: CutoutGroup, looks: Looks): string {
+  return group.of === "attribute" ? `${group.name}: ${group.value}` : (looks.get(group.id)?.name ?? "…");
+}
+
+/** As many others are shown beside a group, the largest of them: more would leave none of them room. */
+const mostBeside = 3;
+
+/** The other values of an attribute, or the other classes of images: what a group is told apart from. */
+export function besides(group: CutoutGroup, groups: CutoutGroups): CutoutGroups {
+  const kin = groups.filter(
+    ({ group: other }) =>
+      groupWord(other) !== groupWord(group) &&
+      (group.of === "attribute"
+        ? other.of === "attribute" && other.name === group.name
+        : group.of === "image-class" && other.of === "image-class"),
+  );
+  return kin.sort((a, b) => b.count - a.count).slice(0, mostBeside);
+}
+
 /** Which cut-outs are looked at and in which order, kept in the address. */
 export function useCutoutView() {
-  const [{ group, by, down, edge }, set] = useQueryStates(
+  const [{ group, by, down, edge, beside }, set] = useQueryStates(
     {
       group: parseAsString,
       by: parseAsStringLiteral(cutoutOrders).withDefault("outlying"),
       down: parseAsBoolean.withDefault(true),
       edge: parseAsInteger.withDefault(usualEdge),
+      /** Whether what is kin to the group stands beside it. */
+      beside: parseAsBoolean.withDefault(false),
     },
     { history: "replace", clearOnDefault: true },
   );
@@ -33,6 +57,8 @@ export function useCutoutView() {
     by,
     down,
     edge,
+    beside,
+    setBeside: (next: boolean) => void set({ beside: next }),
     setGroup: (next: string) => void set({ group: next }),
     setOrder: (order: { by: CutoutOrder; down: boolean }) => void set(order),
     setEdge: (next: number) => void set({ edge: next }),
@@ -55,6 +81,8 @@ function groupQuery(group: CutoutGroup): string {
   ).toString();
 }
 
+/** Rough pictures that are still there after so many milliseconds are asked for again, sharp. */
+const sharpAfter = 300;
 /** Pages on the way are asked for as long before they come into view as an answer may take, in milliseconds. */
 const aheadOf = 800;
 const mostAhead = 12 * pageSize;
@@ -93,9 +121,12 @@ export function useCutouts(
       staleTime: 30_000,
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         api<ShownCutouts>(
-          `/api/collections/${collection}/cutouts?${asked}&start=${(first + n) * pageSize}&limit=${pageSize}&pictures=true`,
+          `/api/collections/${collection}/cutouts?${asked}&start=${(first + n) * pageSize}&limit=${pageSize}&pictures=${isScrolledFast() ? "rough" : "sharp"}`,
           { signal },
         ),
+      // What was scrolled by is made sharp once somebody looks at it.
+      refetchInterval: (page: { state: { data?: ShownCutouts | undefined } }) =>
+        page.state.data?.isRough ? sharpAfter : false,
     })),
   });
   return {

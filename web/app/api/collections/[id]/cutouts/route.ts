@@ -9,7 +9,7 @@ const numbers = z.object({
   limit: one(z.coerce.number().int().min(1).max(500)),
   by: one(z.enum(cutoutOrders)),
   down: one(z.enum(["true", "false"]).default("false")),
-  pictures: one(z.enum(["true", "false"]).default("false")),
+  pictures: one(z.enum(["none", "rough", "sharp"]).default("none")),
 });
 const groupSchema = z
   .object({
@@ -21,11 +21,10 @@ const groupSchema = z
   .transform((asked) => cutoutGroupSchema.parse(asked));
 
 export const GET = answer(({ request, actor, id, query }) => {
-  const { down, pictures, ...page } = query(numbers);
+  const { down, ...page } = query(numbers);
   const asked = {
     ...page,
     down: down === "true",
-    pictures: pictures === "true",
     group: query(groupSchema),
   };
   return cutoutsPage(actor, id(), query(askedSelection), asked, request.signal);

@@ -14,13 +14,33 @@ export class Column<T extends Numbers> {
   }
 
   push(value: number): void {
-    if (this.length === this.values.length) {
-      // Doubling while small, by a quarter once it is large: memory stays near what is used.
-      const grown = new this.make(Math.max(64, Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25))));
-      grown.set(this.values);
-      this.values = grown;
-    }
+    if (this.length === this.values.length) this.grow(this.length + 1);
     this.values[this.length++] = value;
+  }
+
+  /** Appends the first `count` of `values`. */
+  pushAll(values: ArrayLike<number>, count: number): void {
+    if (this.length + count > this.values.length) this.grow(this.length + count);
+    for (let n = 0; n < count; n++) this.values[this.length + n] = values[n] as number;
+    this.length += count;
+  }
+
+  private grow(least: number): void {
+    // Doubling while small, by a quarter once it is large: memory stays near what is used.
+    const next = Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25));
+    const grown = new this.make(Math.max(64, least, next));
+    grown.set(this.values.subarray(0, this.length));
+    this.values = grown;
+  }
+
+  /** Forgets what lies past the first `length` values. */
+  truncate(length: number): void {
+    this.length = Math.min(this.length, length);
+  }
+
+  /** The values from `start` to `end`, as a plain array. */
+  slice(start: number, end: number): number[] {
+    return Array.from(this.values.subarray(start, Math.min(end, this.length)));
   }
 
   /** What was put in, without the room that is left; good until more is. */

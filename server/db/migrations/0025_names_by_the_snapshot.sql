@@ -1,0 +1,1 @@
+DROP INDEX "images_by_name";
