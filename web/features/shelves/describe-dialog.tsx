@@ -39,6 +39,7 @@ export function DescribeDialog({ shelf, onClose }: { shelf: Shelf; onClose: () =
           </label>
           <textarea
             id={id}
+            autoFocus
             rows={9}
             maxLength={20_000}
             value={description}

@@ -7,7 +7,7 @@ const names: Record<Show, string> = { grid: "Whole pictures", cutouts: "Cut-outs
 export function ShowSwitch() {
   const { show, setShow } = useShow();
   return (
-    <span className="flex gap-3" role="group" aria-label="How the stock is looked at">
+    <span className="flex gap-3 whitespace-nowrap" role="group" aria-label="How the stock is looked at">
       {shows.map((one) => (
         <button
           key={one}

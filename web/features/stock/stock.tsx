@@ -66,7 +66,7 @@ export function Stock({ collection, formats }: { collection: number; formats: re
   const head = (
     <>
       <ShowSwitch />
-      <p aria-live="polite" data-testid="matching">
+      <p aria-live="polite" data-testid="matching" className="whitespace-nowrap">
         <b className="font-semibold">{number(facets.matching)}</b> of {count(facets.total, "image")} ·{" "}
         <b className="font-semibold">{number(facets.matchingObjects)}</b>{" "}
         {facets.matchingObjects === 1 ? "object" : "objects"}

@@ -60,7 +60,7 @@ export function Cutouts({
   if (error && !groups) return <Trouble error={error} again={() => undefined} />;
   return (
     <>
-      <div className="flex items-center gap-4 px-5 pb-2.5">
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 px-5 pb-2.5">
         {head}
         <span className="ml-auto" />
         {groups && chosen ? (

@@ -24,7 +24,7 @@ export function GroupField({
 }) {
   return (
     <label className="flex items-center gap-2 text-small text-ink-3">
-      Cut-outs of
+      <span className="sr-only">Cut-outs of</span>
       <select
         value={chosen}
         onChange={(event) => onChoose(event.target.value)}
