@@ -2,40 +2,51 @@
 import type { BoundObject, BoundTest } from "../selection/bind";
 import { shapeKinds, type ObjectField } from "../selection/fields";
 import { atSinglePrecision, attributeValues, singleFields } from "../selection/predicate";
-import type { Numbers } from "../columns/column";
 import { combine, heldTest, invert, maskByCode, numbersMask, type Mask } from "./masks";
 import { flagBits, type Snapshot } from "./snapshot";
 
-type Box = { x: number; y: number; width: number; height: number; area: number };
-
-/** What `measure` says of each object of each image, by the place of the object; NaN for those that no image has. */
-function measured(
-  snapshot: Snapshot,
-  measure: (object: Box, imageWidth: number, imageHeight: number) => number,
-): Float64Array {
-  const values = new Float64Array(snapshot.objectClass.length).fill(Number.NaN);
-  const { x, y, boxWidth, boxHeight, area, width, height, firstObject, objectCount } = snapshot;
-  const box = { x: 0, y: 0, width: 0, height: 0, area: 0 };
-  for (let slot = 0; slot < snapshot.length; slot++) {
-    const first = firstObject.at(slot);
-    const end = first + objectCount.at(slot);
-    const [imageWidth, imageHeight] = [width.at(slot), height.at(slot)];
-    for (let at = first; at < end; at++) {
-      box.x = x.at(at);
-      box.y = y.at(at);
-      box.width = boxWidth.at(at);
-      box.height = boxHeight.at(at);
-      box.area = area.at(at);
-      values[at] = measure(box, imageWidth, imageHeight);
-    }
+/**
+ * Where the middle of each object lies along one side of its image (0…1), by the place of the object; NaN for those that
+ * no image has. Plain loops over typed arrays: a function for each object would take ten times as long.
+ */
+function middles(snapshot: Snapshot, starts: Float32Array, lengths: Float32Array, sides: Uint32Array): Float64Array {
+  const values = new Float64Array(starts.length).fill(Number.NaN);
+  const [firsts, counts] = [snapshot.firstObject.used, snapshot.objectCount.used];
+  for (let slot = 0; slot < sides.length; slot++) {
+    const side = sides[slot] as number;
+    const end = (firsts[slot] as number) + (counts[slot] as number);
+    if (side > 0)
+      for (let at = firsts[slot] as number; at < end; at++)
+        values[at] = ((starts[at] as number) + (lengths[at] as number) / 2) / side;
   }
   return values;
 }
 
-const share = (value: number, of: number) => (of > 0 ? value / of : Number.NaN);
+/** The share that each object takes of its image, as `middles`. */
+function shares(snapshot: Snapshot): Float64Array {
+  const areas = snapshot.area.used;
+  const values = new Float64Array(areas.length).fill(Number.NaN);
+  const [firsts, counts] = [snapshot.firstObject.used, snapshot.objectCount.used];
+  const [widths, heights] = [snapshot.width.used, snapshot.height.used];
+  for (let slot = 0; slot < widths.length; slot++) {
+    const whole = (widths[slot] as number) * (heights[slot] as number);
+    const end = (firsts[slot] as number) + (counts[slot] as number);
+    if (whole > 0) for (let at = firsts[slot] as number; at < end; at++) values[at] = (areas[at] as number) / whole;
+  }
+  return values;
+}
+
+function ratios(widths: Float32Array, heights: Float32Array): Float64Array {
+  const values = new Float64Array(widths.length);
+  for (let at = 0; at < widths.length; at++) {
+    const height = heights[at] as number;
+    values[at] = height > 0 ? (widths[at] as number) / height : Number.NaN;
+  }
+  return values;
+}
 
 /** What objects measure, by field; null where a field is no measure. */
-function measuresOf(snapshot: Snapshot, field: ObjectField): Numbers | null {
+function measuresOf(snapshot: Snapshot, field: ObjectField): Float32Array | Float64Array | null {
   switch (field) {
     case "width":
       return snapshot.boxWidth.used;
@@ -46,13 +57,13 @@ function measuresOf(snapshot: Snapshot, field: ObjectField): Numbers | null {
     case "confidence":
       return snapshot.confidence.used;
     case "share":
-      return measured(snapshot, ({ area }, width, height) => share(area, width * height));
+      return shares(snapshot);
     case "ratio":
-      return measured(snapshot, ({ width, height }) => share(width, height));
+      return ratios(snapshot.boxWidth.used, snapshot.boxHeight.used);
     case "x":
-      return measured(snapshot, ({ x, width }, imageWidth) => share(x + width / 2, imageWidth));
+      return middles(snapshot, snapshot.x.used, snapshot.boxWidth.used, snapshot.width.used);
     case "y":
-      return measured(snapshot, ({ y, height }, _, imageHeight) => share(y + height / 2, imageHeight));
+      return middles(snapshot, snapshot.y.used, snapshot.boxHeight.used, snapshot.height.used);
     default:
       return null;
   }
