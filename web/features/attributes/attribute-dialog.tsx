@@ -40,6 +40,31 @@ function usualValue(kind: AttributeSchema["kind"], text: string): unknown {
   return kind === "several" ? linesOf(text) : text;
 }
 
+/** Several values, one a line. */
+function LinesField({
+  label,
+  rows,
+  value,
+  onChange,
+}: {
+  label: string;
+  rows: number;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <label className="block text-small font-medium text-ink-2">
+      {label}
+      <textarea
+        rows={rows}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="mt-1 w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-1.5 font-normal text-ink"
+      />
+    </label>
+  );
+}
+
 /** Makes an attribute, or changes what one may hold; `what` is what it is called where it stands. */
 export function AttributeDialog({
   what = "attribute",
@@ -116,15 +141,7 @@ export function AttributeDialog({
           }}
         />
         {kind === "choice" || kind === "several" ? (
-          <label className="block text-small font-medium text-ink-2">
-            Values, one a line
-            <textarea
-              rows={5}
-              value={values}
-              onChange={(event) => setValues(event.target.value)}
-              className="mt-1 w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-1.5 font-normal text-ink"
-            />
-          </label>
+          <LinesField label="Values, one a line" rows={5} value={values} onChange={setValues} />
         ) : null}
         {kind === "number" ? (
           <div className="grid grid-cols-2 gap-3">
@@ -150,15 +167,7 @@ export function AttributeDialog({
             onChange={setUsual}
           />
         ) : kind === "several" ? (
-          <label className="block text-small font-medium text-ink-2">
-            Where nobody says it, it is (one a line)
-            <textarea
-              rows={2}
-              value={usual}
-              onChange={(event) => setUsual(event.target.value)}
-              className="mt-1 w-full rounded-md border border-rule-strong bg-sheet px-2.5 py-1.5 font-normal text-ink"
-            />
-          </label>
+          <LinesField label="Where nobody says it, it is (one a line)" rows={2} value={usual} onChange={setUsual} />
         ) : (
           <TextField
             label="Where nobody says it, it is"
