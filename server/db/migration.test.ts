@@ -140,6 +140,24 @@ describe("a database of the schema before, brought up", () => {
       await same();
     }
   });
+  it("takes the steps of images and of acts along that go", async () => {
+    const left = async () =>
+      (
+        await all<{ n: number }>(`select count(*)::int as n from label_steps s
+          where s.image_id in (1, 4) or not exists (select 1 from acts a where a.id = s.act_id)`)
+      )[0]?.n;
+    expect(await left()).toBe(0);
+    const steps = await all<{ act: number; n: number }>(
+      "select act_id::int as act, count(*)::int as n from label_steps group by 1 order by 1",
+    );
+    const [first, ...others] = steps;
+    if (!first) throw new Error("there are no steps");
+    await client.query("delete from acts where id = $1", [first.act]);
+    expect(await left()).toBe(0);
+    expect(await all("select act_id::int as act, count(*)::int as n from label_steps group by 1 order by 1")).toEqual(
+      others,
+    );
+  });
   it("keeps what was found, with its examples beside the sentence", async () => {
     const rows = await all<{ f: { message: string; sentence: string; examples: string[] } }>(
       "select jsonb_array_elements(findings) as f from deliveries union all select jsonb_array_elements(sheet->'findings') from deliveries",

@@ -379,8 +379,6 @@ export const images = pgTable(
     pinned: boolean("pinned").notNull().default(false),
     /** One higher with each change of its labels; 0 as it came. */
     revision: integer("revision").notNull().default(0),
-    /** The collection's revision at which the image last changed in anything: what the snapshot catches up by. */
-    changedRevision: bigint("changed_revision", { mode: "number" }).notNull().default(0),
     /** Set while it lies in the bin: it is in no count, no plan and no version built from then on. */
     removedAt: timestamp("removed_at", { withTimezone: true }),
     /** When what is said about the image last changed. */
@@ -390,7 +388,6 @@ export const images = pgTable(
   (table) => [
     uniqueIndex("image_once").on(table.collectionId, table.sha256).where(inStock(table)),
     index("images_by_collection").on(table.collectionId, table.id),
-    index("images_by_change").on(table.collectionId, table.changedRevision),
     index("images_by_delivery").on(table.deliveryId, table.ordinal),
     index("images_by_hash").on(table.sha256),
     index("images_without_near_pairs")
@@ -425,6 +422,14 @@ export const imageFeatures = pgTable(
   },
   (table) => [index("image_features_by_making").on(table.collectionId, table.made)],
 );
+
+/** Small cut-outs of objects (WebP), made with what is learned of their images. */
+export const smallCutouts = pgTable("small_cutouts", {
+  objectId: ref("object_id")
+    .primaryKey()
+    .references(() => objects.id, { onDelete: "cascade" }),
+  picture: bytea("picture").notNull(),
+});
 
 /** Images that are nearly the same, each pair both ways; what lies in the bin is among them. */
 export const nearPairs = pgTable(
@@ -536,15 +541,29 @@ export const acts = pgTable(
 export type Act = typeof acts.$inferSelect;
 
 /** One row an image and act: what was done to the image's labels, and what takes it back. Append only. */
+/** Images that changed, or came, in a collection: a row for those of one statement. */
+export const stockChanges = pgTable(
+  "stock_changes",
+  {
+    collectionId: ref("collection_id")
+      .notNull()
+      .references(() => collections.id, { onDelete: "cascade" }),
+    /** The collection's revision at which they did. */
+    revision: bigint("revision", { mode: "number" }).notNull(),
+    imageIds: bigint("image_ids", { mode: "number" }).array().notNull(),
+  },
+  (table) => [index("stock_changes_by_revision").on(table.collectionId, table.revision)],
+);
+
+/**
+ * What an act did to an image, and what takes it back. Only whoever holds the locks of both writes a row, and triggers take
+ * it along when one of them goes: foreign keys would ask for both with each of a hundred thousand rows.
+ */
 export const labelSteps = pgTable(
   "label_steps",
   {
-    actId: ref("act_id")
-      .notNull()
-      .references(() => acts.id, { onDelete: "cascade" }),
-    imageId: ref("image_id")
-      .notNull()
-      .references(() => images.id, { onDelete: "cascade" }),
+    actId: ref("act_id").notNull(),
+    imageId: ref("image_id").notNull(),
     revisionBefore: integer("revision_before").notNull(),
     steps: jsonb("steps").$type<StoredStep[]>().notNull(),
     inverse: jsonb("inverse").$type<StoredStep[]>().notNull(),

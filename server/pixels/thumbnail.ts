@@ -1,5 +1,6 @@
 import { greySpots } from "@larder/core/imaging/grey-spots";
 import { perceptualHash } from "@larder/core/imaging/perceptual-hash";
+import type { Pixels } from "@larder/core/learning/features";
 import { Failure } from "@larder/core/model/failure";
 import sharp, { type Sharp } from "sharp";
 import { openImage } from "./open";
@@ -49,10 +50,7 @@ export async function thumbnailAndNearHash(
 }
 
 /** The pixels of a picture, upright and at the size of its thumbnail. Throws where they cannot be decoded. */
-export async function decodedThumbnail(
-  bytes: Uint8Array,
-  maxPixels: number,
-): Promise<{ data: Uint8Array; width: number; height: number; channels: number }> {
+export async function decodedThumbnail(bytes: Uint8Array, maxPixels: number): Promise<Pixels> {
   const small = await shrunk(bytes, maxPixels);
   const { data, info } = await small
     .toColourspace("srgb")

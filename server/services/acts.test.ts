@@ -2,13 +2,13 @@
 import type { Selection } from "@larder/core/selection/chosen";
 import type { LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
-import { eq, sql } from "drizzle-orm";
+import { and, eq, gt, sql } from "drizzle-orm";
 import { v7 as uuidV7 } from "uuid";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { z } from "zod";
 import { db } from "../db/database";
 import { rowsOf } from "../db/query";
-import { acts, classes, images, jobs } from "../db/schema";
+import { acts, classes, images, jobs, stockChanges } from "../db/schema";
 import { requestPause, requestStop, resumeJob } from "../jobs/queue";
 import { runJob } from "../jobs/run";
 import { untilEnded } from "../jobs/wait";
@@ -412,7 +412,7 @@ describe("an act on very many images", () => {
     expect((await facets(localActor, id, wholeStock)).split).toMatchObject({ train: 5201 });
   });
   it("that is stopped halfway is taken back whole", async () => {
-    const id = await large("Halfway", 3500);
+    const id = await large("Halfway", 7000);
     stop();
     const outcome = await act(localActor, id, { act: { do: "tag", tag: "half" } });
     let batches = 0;
@@ -443,8 +443,8 @@ describe("an act on very many images", () => {
     expect((await facets(localActor, id, where("tag = half"))).matching).toBe(0);
     const { entries } = await history(localActor, id, {});
     expect(entries.slice(0, 2).map(({ kind, status, images: n }) => [kind, status, n])).toEqual([
-      ["undo", "done", 2000],
-      ["tag", "stopped", 2000],
+      ["undo", "done", 4000],
+      ["tag", "stopped", 4000],
     ]);
     stop = await startWorker();
   });
@@ -486,12 +486,17 @@ describe("the history of a collection", () => {
     await doAll(id, { do: "move", split: "val" }, where("", ids.slice(0, 4)));
     expect(await revision()).toBe(before + 1);
     const rows = await db()
-      .select({ revision: images.revision, changed: images.changedRevision })
+      .select({ id: images.id, revision: images.revision })
       .from(images)
       .where(eq(images.collectionId, id))
       .orderBy(images.id);
     expect(rows.map((row) => row.revision)).toEqual([1, 1, 1, 1, 0, 0, 0, 0, 0, 0, 0, 0]);
-    expect(rows[0]?.changed).toBe(before + 1);
+    const [noted, ...others] = await db()
+      .select()
+      .from(stockChanges)
+      .where(and(eq(stockChanges.collectionId, id), gt(stockChanges.revision, before)));
+    expect(noted).toMatchObject({ revision: before + 1, imageIds: rows.slice(0, 4).map((row) => row.id) });
+    expect(others).toEqual([]);
     expect(await db().$count(classes, eq(classes.collectionId, id))).toBe(3);
   });
 });

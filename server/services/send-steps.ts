@@ -87,7 +87,7 @@ export async function sendSteps(
         steps,
         (uid) => standing.get(image)?.labels.objects.find((object) => object.uid === uid)?.class,
       );
-    const done = await changeLabels(tx, { act, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
+    const done = await changeLabels(tx, { act, collection, revision }, ids, (_, id) => wanted.get(id)?.steps ?? [], {
       objects: "whole",
     });
     if (done.left > 0)

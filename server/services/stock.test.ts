@@ -1,7 +1,9 @@
 import { selecting } from "@larder/core/selection/dimensions";
 import { sql } from "drizzle-orm";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
-import { db } from "../db/database";
+import { db, transaction } from "../db/database";
+import { noteStockChanges } from "../db/stock-changes";
+import { changed } from "../jobs/events";
 import {
   cocoFiles,
   deliverAndTakeIn,
@@ -128,10 +130,12 @@ describe("what is known of deliveries", () => {
     // The file's own clock goes before what was written down for its delivery.
     const [first] = await matchingIds(localActor, collection, wholeStock);
     await db().execute(
-      sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120,
-        changed_revision = (select revision + 1 from collections where id = ${collection}) where id = ${first}`,
+      sql`update images set taken_at = '2026-11-05 08:00:00', latitude = 0.5, longitude = 120 where id = ${first}`,
     );
-    await db().execute(sql`update collections set revision = revision + 1 where id = ${collection}`);
+    await transaction(async (tx) => {
+      const revision = await changed(tx, collection, "stock");
+      await noteStockChanges(tx, { collection, revision }, sql`select ${first}::bigint as id`);
+    });
     const all = await facets(localActor, collection, wholeStock);
     expect(all.licence).toEqual([
       { key: "CC BY 4.0", count: 11 },

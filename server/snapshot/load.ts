@@ -9,6 +9,7 @@ import { keypointSchema } from "@larder/core/model/shape";
 import { Failure } from "@larder/core/model/failure";
 import type pg from "pg";
 import { z } from "zod";
+import { changedSince } from "../db/stock-changes";
 import { copyOut, type BinaryRow } from "./copy-out";
 import { suggestedIn } from "./suggested";
 
@@ -180,25 +181,23 @@ export async function buildSnapshot(client: pg.ClientBase, collection: number): 
   return snapshot;
 }
 
-/** With more images changed than this, building anew is the shorter way. */
+/** With more changes of images than this, building anew is the shorter way. */
 const mostCaughtUp = 20_000;
 
 /** Brings a snapshot to the state of the database; false where so much changed that it is to be built anew. */
 export async function catchUp(client: pg.ClientBase, collection: number, snapshot: Snapshot): Promise<boolean> {
   const revision = await revisionIn(client, collection);
   if (revision === snapshot.revision) return true;
-  const changed = `i.collection_id = ${Number(collection)} and i.changed_revision > ${snapshot.revision}`;
+  const changed = snapshot.worn ? null : await changedSince(client, collection, snapshot.revision, mostCaughtUp);
+  if (changed === null) return false;
+  const someIds = `any('{${changed.map(Number).join(",")}}'::bigint[])`;
   const images: SnapshotImage[] = [];
   const classNames = namesOf(snapshot);
-  await copyOut(
-    client,
-    `select ${imageColumns} from images i where ${changed} order by i.id limit ${mostCaughtUp + 1}`,
-    (row) => {
+  if (changed.length > 0)
+    await copyOut(client, `select ${imageColumns} from images i where i.id = ${someIds} order by i.id`, (row) => {
       const image = imageIn(row, classNames);
       images.push({ ...image, hash: image.hash.slice() });
-    },
-  );
-  if (images.length > mostCaughtUp || snapshot.worn) return false;
+    });
   await loadLists(client, collection, snapshot);
   if (images.length > 0) {
     // Objects come in the order of their images, so each image is put in just before its own.
@@ -212,7 +211,7 @@ export async function catchUp(client: pg.ClientBase, collection: number, snapsho
     let [owner, slot] = [-1, -1];
     await copyOut(
       client,
-      `select ${objectColumns} from images i join objects o on o.image_id = i.id where ${changed} order by i.id`,
+      `select ${objectColumns} from objects o where o.image_id = ${someIds} order by o.image_id`,
       (row) => {
         if (row.int8(0) !== owner) [owner, slot] = [row.int8(0), putUntil(row.int8(0))];
         pushObject(snapshot, row);

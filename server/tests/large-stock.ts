@@ -3,6 +3,7 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { transaction } from "../db/database";
 import { numberOf, rowsOf } from "../db/query";
+import { noteStockChanges } from "../db/stock-changes";
 import { changed } from "../jobs/events";
 import { localActor } from "../services/actor";
 import { ensureClasses } from "../services/classes/ensure-classes";
@@ -26,13 +27,18 @@ export async function largeStock(name: string, count: number, objectsEach: numbe
     // Which class the k-th object of the n-th image has: spread unevenly, as breads are.
     const classOf = sql`(${first}::bigint + ((n * 7 + k * k) % 12))`;
     await tx.execute(sql`
-      insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, extension, split, state, tags, changed_revision, near_noted,
+      insert into images (collection_id, delivery_id, ordinal, sha256, name, bytes, width, height, extension, split, state, tags, near_noted,
         object_count, class_counts)
       select ${collection}, ${delivery}, n, encode(sha256(${name}::bytea || int4send(n)), 'hex'), 'racks/rack_' || n || '.jpg', 250000, 1280, 960, 'jpg',
         (array['train', 'train', 'train', 'val', 'test', null])[1 + n % 6], case when ${objectsEach}::int = 0 then 'unlabeled' else 'labeled' end,
-        case when n % 10 = 0 then array['night'] else '{}'::text[] end, ${revision}, true, ${objectsEach}::int,
+        case when n % 10 = 0 then array['night'] else '{}'::text[] end, true, ${objectsEach}::int,
         coalesce((select jsonb_object_agg(class, number) from (select ${classOf} as class, count(*) as number from generate_series(1, ${objectsEach}::int) k group by 1) c), '{}')
       from generate_series(1, ${count}::int) n`);
+    await noteStockChanges(
+      tx,
+      { collection, revision },
+      sql`select id from images where collection_id = ${collection}`,
+    );
     if (objectsEach > 0)
       await tx.execute(sql`
         insert into objects (image_id, ordinal, class_id, x, y, width, height, area, shape)
@@ -46,7 +52,7 @@ export async function largeStock(name: string, count: number, objectsEach: numbe
 /** What the planner knows of tables that were just filled. */
 export async function analyze(): Promise<void> {
   await transaction(async (tx) => {
-    for (const table of ["images", "objects", "classes", "label_steps", "acts"])
+    for (const table of ["images", "objects", "classes", "label_steps", "acts", "stock_changes"])
       await tx.execute(sql.raw(`analyze ${table}`));
   });
 }

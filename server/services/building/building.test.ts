@@ -27,7 +27,7 @@ import { untilEnded } from "../../jobs/wait";
 import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { changeDelivery } from "../deliveries";
-import { foreseenLosses } from "../planning/foreseen-losses";
+import { lossesOfPlan } from "../planning/foreseen-losses";
 import { planFlow } from "../planning/plan-flow";
 import { createPlan } from "../plans";
 import { startPackage } from "../packages";
@@ -177,7 +177,7 @@ describe("a version", () => {
   });
 
   it("says what would be lost before anything is written, and packs once more on request", async () => {
-    const losses = await foreseenLosses(
+    const losses = await lossesOfPlan(
       localActor,
       collection,
       planSchema.parse({ pack: { formats: ["coco", "class-folders"] } }),

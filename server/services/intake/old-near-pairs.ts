@@ -4,6 +4,7 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
 import { rowOf, rowsOf } from "../../db/query";
+import { noteStockChanges } from "../../db/stock-changes";
 import { changed } from "../../jobs/events";
 import { mostNoted } from "./near-copies";
 
@@ -29,9 +30,9 @@ async function noteCollection(collection: number): Promise<void> {
         select a, b from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b)
         union select b, a from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b) on conflict do nothing`);
     }
-    await tx.execute(
-      sql`update images set near_noted = true, changed_revision = ${revision} where collection_id = ${collection} and not near_noted`,
-    );
+    const fresh = sql`collection_id = ${collection} and not near_noted`;
+    await noteStockChanges(tx, { collection, revision }, sql`select id from images where ${fresh}`);
+    await tx.execute(sql`update images set near_noted = true where ${fresh}`);
   });
 }
 

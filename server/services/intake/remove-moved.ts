@@ -42,9 +42,15 @@ export async function removeMoved(tx: Transaction, delivery: Delivery, actor: st
   let images = 0;
   for (let at = 0; at < moved.length; at += batchSize) {
     const ids = moved.slice(at, at + batchSize).map(({ id }) => id);
-    const done = await changeLabels(tx, { act, revision }, ids, () => [{ do: "set-presence", present: false }], {
-      objects: "none",
-    });
+    const done = await changeLabels(
+      tx,
+      { act, collection, revision },
+      ids,
+      () => [{ do: "set-presence", present: false }],
+      {
+        objects: "none",
+      },
+    );
     images += done.changed;
   }
   await tx.update(acts).set({ status: "done", images }).where(eq(acts.id, act));

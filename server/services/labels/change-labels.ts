@@ -15,7 +15,12 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
 import { rowsOf } from "../../db/query";
+import { distinctValues } from "../../db/distinct-values";
+import { noteStockChanges } from "../../db/stock-changes";
 import { loadLabels, unreadShape, type ObjectReading, type StandingLabels } from "./load-labels";
+
+/** The act that changes come from; `revision` is the collection's new one (`changed`). */
+export type LabelAct = { act: number; collection: number; revision: number };
 
 /** Of an image: the steps to take, worked out on the labels as they stand; null leaves it out as one that is in the way. */
 export type Steps = (standing: StandingLabels, id: number) => readonly Step[] | null;
@@ -63,12 +68,12 @@ const widthOf = (reading: ObjectReading) => widths.indexOf(typeof reading === "s
 const housekeepingSteps = new Set<Step["do"]>(["set-split", "pin", "set-presence"]);
 
 /**
- * Applies steps to images within an act. `revision` is the collection's new one (`changed`). Steps that do not fit an
- * image leave it as it is. `objects` says what any step may look at of objects.
+ * Applies steps to images within an act. Steps that do not fit an image leave it as it is. `objects` says what any step
+ * may look at of objects.
  */
 export async function changeLabels(
   tx: Transaction,
-  { act, revision }: { act: number; revision: number },
+  { act, collection, revision }: LabelAct,
   ids: readonly number[],
   steps: Steps,
   { objects }: { objects: ObjectReading },
@@ -102,8 +107,10 @@ export async function changeLabels(
   const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
     await writeObjects(tx, free);
-    await writeImages(tx, free, revision);
+    await writeImages(tx, free);
     await recordSteps(tx, act, free);
+    const ids = free.map(({ id }) => id);
+    await noteStockChanges(tx, { collection, revision }, sql`select unnest(${sql.param(ids)}::bigint[]) as id`);
     await returnClasses(tx, act);
   }
   return { changed: free.length, left: left + inTheWay };
@@ -224,14 +231,13 @@ const sayingParts = [
   "classes",
 ] as const;
 
-async function writeImages(tx: Transaction, changes: readonly Changed[], revision: number): Promise<void> {
+async function writeImages(tx: Transaction, changes: readonly Changed[]): Promise<void> {
   // Steps leave what they do not touch as it is; a column that none of them touched need not be written.
   const touched = sayingParts.filter((part) => changes.some(({ before, after }) => before[part] !== after[part]));
   const recounted = changes.some(({ before, after }) => before.objects !== after.objects);
   const rows = changes.map((change) => {
-    const { id, before, after, steps } = change;
+    const { before, after, steps } = change;
     return {
-      id,
       ...Object.fromEntries(touched.map((part) => [part, after[part]])),
       present: after.present,
       labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
@@ -239,6 +245,8 @@ async function writeImages(tx: Transaction, changes: readonly Changed[], revisio
       ...(recounted ? countColumns(change) : {}),
     };
   });
+  const ids = changes.map(({ id }) => id);
+  const { list: said, nths } = distinctValues(rows);
   const list = (column: string, type: string) => `array(select jsonb_array_elements_text(n.${column}))::${type}[]`;
   const assigned = (part: (typeof sayingParts)[number]): string => {
     if (part === "classes") return `image_class_ids = ${list(part, "bigint")}, `;
@@ -247,11 +255,12 @@ async function writeImages(tx: Transaction, changes: readonly Changed[], revisio
   await tx.execute(sql`
     update images i set ${sql.raw(touched.map(assigned).join(""))}
       ${recounted ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
-      removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1, changed_revision = ${revision},
+      removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1,
       labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
-    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as n(id bigint, state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
-      attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb)
-    where i.id = n.id`);
+    from unnest(${sql.param(ids)}::bigint[], ${sql.param(nths)}::int[]) as r(id, nth)
+    join (select s.nth, c.* from ${said} s cross join lateral jsonb_to_record(s.value) as c(state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
+      attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb)) n on n.nth = r.nth
+    where i.id = r.id`);
 }
 
 /** A class that left with its delivery is on the list again once anything is labeled with it. */
@@ -261,14 +270,14 @@ async function returnClasses(tx: Transaction, act: number): Promise<void> {
 }
 
 async function recordSteps(tx: Transaction, act: number, changes: readonly Changed[]): Promise<void> {
-  const rows = changes.map(({ id, revision, steps, inverse }) => ({
-    image_id: id,
-    revision_before: revision,
-    steps: steps.map(packStep),
-    inverse: inverse.map(packStep),
-  }));
+  const ids = changes.map(({ id }) => id);
+  const revisions = changes.map(({ revision }) => revision);
+  const { list: done, nths } = distinctValues(
+    changes.map(({ steps, inverse }) => ({ steps: steps.map(packStep), inverse: inverse.map(packStep) })),
+  );
   await tx.execute(sql`
     insert into label_steps (act_id, image_id, revision_before, steps, inverse)
-    select ${act}::bigint, image_id, revision_before, steps, inverse
-    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as s(image_id bigint, revision_before int, steps jsonb, inverse jsonb)`);
+    select ${act}::bigint, r.image_id, r.revision_before, d.value->'steps', d.value->'inverse'
+    from unnest(${sql.param(ids)}::bigint[], ${sql.param(revisions)}::int[], ${sql.param(nths)}::int[]) as r(image_id, revision_before, nth)
+    join ${done} d on d.nth = r.nth`);
 }

@@ -21,7 +21,7 @@ import type { ObjectReading } from "./load-labels";
 import { classNamesById } from "./class-names";
 import { undoSteps } from "./undo-steps";
 
-const batchSize = 1000;
+const batchSize = 2000;
 const idSchema = z.object({ id: z.coerce.number() });
 
 const drawnFrom = (request: LabelRequest) => (request.do === "restore" ? "bin" : "stock");
@@ -134,7 +134,8 @@ export async function runBatch(tx: Transaction, actId: number): Promise<{ ended:
     work.kind === "request"
       ? readingOf(work.request)
       : readingFor([...inverses.values()].flatMap((steps) => steps ?? []));
-  const { changed: images, left } = await changeLabels(tx, { act: act.id, revision }, ids, stepsOf, { objects });
+  const within = { act: act.id, collection: act.collectionId, revision };
+  const { changed: images, left } = await changeLabels(tx, within, ids, stepsOf, { objects });
   const ended = ids.length < batchSize;
   const sums = { images: act.images + images, left: act.left + left, reached: ids.at(-1) ?? act.reached };
   const [after] = await tx

@@ -10,10 +10,20 @@ const rowSchema = z.object({
   image: z.coerce.number(),
   act: z.coerce.number(),
   undoes: z.coerce.number().nullable(),
-  steps: storedStepsSchema,
-  inverse: storedStepsSchema,
+  steps: z.string(),
 });
-type Row = z.infer<typeof rowSchema>;
+/** `steps`: of the act that is taken back its inverse, of later ones what they did. */
+type Row = Omit<z.infer<typeof rowSchema>, "steps"> & { steps: Step[] };
+
+/** Reads steps from their text; of many images they are the same, and read once. */
+function stepsReader(): (text: string) => Step[] {
+  const known = new Map<string, Step[]>();
+  return (text) => {
+    const steps = known.get(text) ?? storedStepsSchema.parse(JSON.parse(text));
+    known.set(text, steps);
+    return steps;
+  };
+}
 
 /** What of the later acts on an image still stands: an act and the one that took it back cancel each other. */
 function standing(later: readonly Row[]): Row[] {
@@ -57,18 +67,20 @@ export async function undoSteps(
   const rows = await rowsOf(
     on,
     rowSchema,
-    sql`select s.image_id as image, s.act_id as act, a.undoes, s.steps, s.inverse
+    sql`select s.image_id as image, s.act_id as act, a.undoes, (case when s.act_id = ${act} then s.inverse else s.steps end)::text as steps
       from label_steps own join label_steps s on s.image_id = own.image_id and s.revision_before >= own.revision_before join acts a on a.id = s.act_id
       where own.act_id = ${act} and own.image_id = any(${sql.param(images)}::bigint[]) order by s.image_id, s.revision_before, s.act_id`,
   );
   const mergers = await mergersOf(on, act);
   const byImage = new Map<number, Row[]>();
-  for (const row of rows) byImage.set(row.image, [...(byImage.get(row.image) ?? []), row]);
+  const read = stepsReader();
+  for (const { steps, ...row } of rows)
+    byImage.set(row.image, [...(byImage.get(row.image) ?? []), { ...row, steps: read(steps) }]);
   const result = new Map<number, Step[] | null>();
   for (const [image, [first, ...later]] of byImage) {
     if (!first || first.act !== act) continue;
     const since = standing(later).flatMap(({ steps }) => steps);
-    result.set(image, collide(first.inverse, since) ? null : first.inverse.map((step) => underMergers(step, mergers)));
+    result.set(image, collide(first.steps, since) ? null : first.steps.map((step) => underMergers(step, mergers)));
   }
   return result;
 }

@@ -1,5 +1,5 @@
 /**
- * Learns what images and their objects look like, from their thumbnails, for whatever in stock it is not known of: what
+ * Learns what images and their objects look like, and cuts the objects out small, from their thumbnails, for whatever in stock it is not known of: what
  * has just come in, what came before it was asked, boxes that were drawn since. One job for all collections, which gives
  * way to any other work.
  */
@@ -15,6 +15,7 @@ import { exists, numberOf, rowsOf } from "../../db/query";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { addJob } from "../../jobs/queue";
+import { smallCutout } from "../../pixels/cutout";
 import { decodedThumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
 import { readSource } from "../source-bytes";
@@ -50,6 +51,8 @@ const waitingSchema = z.object({
 type Waiting = z.infer<typeof waitingSchema>;
 
 const boxSchema = z.object({
+  id: z.coerce.number(),
+  isCut: z.boolean(),
   image: z.coerce.number(),
   x: z.number(),
   y: z.number(),
@@ -62,7 +65,8 @@ async function boxesOf(images: readonly number[]): Promise<Map<number, BoxRow[]>
   const rows = await rowsOf(
     db(),
     boxSchema,
-    sql`select image_id as image, x, y, width, height from objects where image_id = any(${sql.param(images)}::bigint[])`,
+    sql`select o.id, c.object_id is not null as "isCut", o.image_id as image, o.x, o.y, o.width, o.height
+      from objects o left join small_cutouts c on c.object_id = o.id where o.image_id = any(${sql.param(images)}::bigint[])`,
   );
   const boxes = new Map<number, BoxRow[]>(images.map((id) => [id, []]));
   for (const row of rows) boxes.get(row.image)?.push(row);
@@ -77,24 +81,49 @@ async function pixelsOf(sha256: string): Promise<Pixels> {
   return decodedThumbnail(bytes, settings().limits.pixels);
 }
 
-/** The packed features of an image and what it is like as a whole. */
-type Known = { features: Uint8Array; measures: Uint8Array };
+/**
+ * What was learned of an image: its packed features and what it is like as a whole, where these were not known, and small
+ * cut-outs by the ids of their objects.
+ */
+type Learned = {
+  looks: { features: Uint8Array; measures: Uint8Array } | null;
+  cutouts: { object: number; picture: Uint8Array }[];
+};
 
 /** What is there to be learned of an image; null where all of it is known already, or it cannot be read. */
-async function lookAt(image: Waiting, boxes: readonly BoxRow[]): Promise<Known | null> {
+async function lookAt(image: Waiting, boxes: readonly BoxRow[]): Promise<Learned | null> {
   const { features, measures } = image;
+  const uncut = boxes.filter(({ isCut }) => !isCut);
   const isKnown = features !== null && holdsBoxes(features, boxes) && measures?.length === measuresLength;
-  if (isKnown) return null;
+  if (isKnown && uncut.length === 0) return null;
   try {
     const pixels = await pixelsOf(image.sha256);
-    return { features: imageFeatures(pixels, image, boxes), measures: packMeasures(pictureMeasures(pixels)) };
+    const cut = async (box: BoxRow) => ({ object: box.id, picture: await smallCutout(pixels, box, image) });
+    // Cut-outs are encoded while the features are worked out.
+    const cutting = Promise.allSettled(uncut.map(cut));
+    const looks = isKnown
+      ? null
+      : { features: imageFeatures(pixels, image, boxes), measures: packMeasures(pictureMeasures(pixels)) };
+    return { looks, cutouts: (await cutting).flatMap((one) => (one.status === "fulfilled" ? one.value : [])) };
   } catch {
     return null;
   }
 }
 
-async function save(tx: Transaction, learned: readonly { image: Waiting; known: Known | null }[]): Promise<void> {
-  const fresh = learned.flatMap(({ image, known }) => (known ? [{ image, ...known }] : []));
+async function saveCutouts(tx: Transaction, cutouts: Learned["cutouts"]): Promise<void> {
+  if (cutouts.length === 0) return;
+  const rows = cutouts.map(({ object, picture }) => ({ object, picture: Buffer.from(picture).toString("base64") }));
+  // Objects that somebody is just taking away are waited for, and left out.
+  await tx.execute(sql`
+    insert into small_cutouts (object_id, picture)
+    select o.id, decode(c.picture, 'base64') from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as c(object bigint, picture text)
+    join objects o on o.id = c.object for key share of o on conflict do nothing`);
+}
+
+type Seen = { image: Waiting; learned: Learned | null };
+
+async function save(tx: Transaction, batch: readonly Seen[]): Promise<void> {
+  const fresh = batch.flatMap(({ image, learned }) => (learned?.looks ? [{ image, ...learned.looks }] : []));
   if (fresh.length > 0)
     await tx.execute(sql`
       insert into image_features (image_id, collection_id, features, measures)
@@ -108,11 +137,15 @@ async function save(tx: Transaction, learned: readonly { image: Waiting; known: 
       )}::jsonb) as f(id bigint, collection bigint, features text, measures text)
       where exists (select 1 from images i where i.id = f.id)
       on conflict (image_id) do update set features = excluded.features, measures = excluded.measures, made = nextval('image_features_made')`);
-  const seen = learned.map(({ image }) => ({ id: image.id, revision: image.revision }));
+  await saveCutouts(
+    tx,
+    batch.flatMap(({ learned }) => learned?.cutouts ?? []),
+  );
+  const at = batch.map(({ image }) => ({ id: image.id, revision: image.revision }));
   // One whose labels changed meanwhile is looked at once more.
-  await tx.execute(sql`update images i set learned = true from jsonb_to_recordset(${JSON.stringify(seen)}::jsonb) as s(id bigint, revision int)
+  await tx.execute(sql`update images i set learned = true from jsonb_to_recordset(${JSON.stringify(at)}::jsonb) as s(id bigint, revision int)
     where i.id = s.id and i.revision = s.revision`);
-  for (const collection of new Set(learned.map(({ image }) => image.collection)))
+  for (const collection of new Set(batch.map(({ image }) => image.collection)))
     await announce({ collection, topics: ["features"], revision: null }, tx);
 }
 
@@ -135,14 +168,14 @@ async function learn({ progress, write }: JobContext): Promise<void> {
     );
     if (batch.length === 0) return;
     const boxes = await boxesOf(batch.map(({ id }) => id));
-    const learned: { image: Waiting; known: Known | null }[] = [];
+    const seen: Seen[] = [];
     for (const image of batch) {
       // What others wait for begins at once, not after a whole batch.
-      if (learned.length % lookUpAfter === lookUpAfter - 1 && (await exists(db(), others))) break;
-      learned.push({ image, known: await lookAt(image, boxes.get(image.id) ?? []) });
+      if (seen.length % lookUpAfter === lookUpAfter - 1 && (await exists(db(), others))) break;
+      seen.push({ image, learned: await lookAt(image, boxes.get(image.id) ?? []) });
     }
-    await write((tx) => save(tx, learned));
-    done += learned.length;
+    await write((tx) => save(tx, seen));
+    done += seen.length;
   }
 }
 

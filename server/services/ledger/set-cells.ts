@@ -97,7 +97,7 @@ export async function writeCells(
   for (let at = 0; at < wanted.length; at += mostImages) {
     const done = await changeLabels(
       tx,
-      { act, revision },
+      { act, collection, revision },
       wanted.slice(at, at + mostImages),
       ({ labels }, image) => cellSteps(byImage.get(image) ?? [], labels, (name) => classIds.get(name) ?? 0),
       // A state follows from all that is said, objects among it.

@@ -1,28 +1,31 @@
-/** The thread that moves labels for real to count what a plan leaves of them. */
+/** The thread that moves labels for real to count what a plan leaves of them, and what formats will lose of that. */
 import { countOutputs, type OutputCounts } from "@larder/core/plans/count-outputs";
 import { mostMoved } from "@larder/core/plans/flow";
 import type { Split } from "@larder/core/model/item";
+import { foreseenLosses, imagesForLosses, type ForeseenLosses } from "@larder/core/versions/foreseen-losses";
 import { relabeledImage, type StockImage } from "@larder/core/versions/version-lines";
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { db } from "../../db/database";
 import { labeledImages } from "../building/labeled-images";
 import { runOf, type TravellingRun } from "./planned-run";
 
-export type CountRequest = {
+export type RunRequest = {
   collection: number;
   revision: number;
   run: TravellingRun;
   /** Becomes 1 where nobody waits for the answer any more. */
   givenUp: SharedArrayBuffer;
 };
-export type CountReply = { counts: OutputCounts } | { failure: { code: string; message: string } };
+export type RunReply<T> = { answer: T } | { failure: { code: string; message: string } };
+/** What each task answers. */
+export type RunTasks = { countMoved: OutputCounts; loseMoved: ForeseenLosses[] };
 
 /** Labels of the collection that was counted last, as long as they are few enough. */
 const mostObjects = 400_000;
 let kept: { collection: number; revision: number; images: Map<string, StockImage>; objects: number } | null = null;
 
 async function* imagesOf(
-  { collection, revision }: CountRequest,
+  { collection, revision }: RunRequest,
   keys: readonly string[],
   check: () => void,
 ): AsyncGenerator<StockImage> {
@@ -46,11 +49,16 @@ async function* imagesOf(
   }
 }
 
-async function count(request: CountRequest): Promise<OutputCounts> {
+/** Throws where nobody waits for the answer any more. */
+function givingUp(request: RunRequest): () => void {
   const flag = new Int32Array(request.givenUp);
-  const check = () => {
-    if (Atomics.load(flag, 0) !== 0) throw new Failure("given-up", "Nobody waits for these counts any more.", 409);
+  return () => {
+    if (Atomics.load(flag, 0) !== 0) throw new Failure("given-up", "Nobody waits for this answer any more.", 409);
   };
+}
+
+async function count(request: RunRequest): Promise<OutputCounts> {
+  const check = givingUp(request);
   const { flow, context } = runOf(request.run, request.collection);
   const keys = [...flow.assigned.keys()].sort();
   const stride = Math.max(1, Math.ceil(flow.outputs / mostMoved));
@@ -65,14 +73,36 @@ async function count(request: CountRequest): Promise<OutputCounts> {
   return countOutputs(images(), context, stride > 1 ? { all: keys.length, sampled: some.length } : undefined);
 }
 
-/**
- * Counts what a plan's last steps make of images; errors are told, not thrown.
- * @public The pool calls it by its name.
- */
-export async function countRequest(request: CountRequest): Promise<CountReply> {
+async function lose(request: RunRequest): Promise<ForeseenLosses[]> {
+  const check = givingUp(request);
+  const { plan, flow, classes, context } = runOf(request.run, request.collection);
+  const some = [...flow.assigned.keys()].sort().slice(0, imagesForLosses(plan));
+  async function* images() {
+    for await (const image of imagesOf(request, some, check)) {
+      check();
+      yield image;
+    }
+  }
+  return foreseenLosses(images(), { plan, flow, classes, context });
+}
+
+/** Errors are told, not thrown. */
+async function reply<T>(answer: Promise<T>): Promise<RunReply<T>> {
   try {
-    return { counts: await count(request) };
+    return { answer: await answer };
   } catch (error) {
     return { failure: sentenceFor(error) };
   }
 }
+
+/**
+ * Counts what a plan's last steps make of images.
+ * @public The pool calls it by its name.
+ */
+export const countMoved = (request: RunRequest): Promise<RunReply<OutputCounts>> => reply(count(request));
+
+/**
+ * Says what formats will lose of what a plan's last steps make of images.
+ * @public The pool calls it by its name.
+ */
+export const loseMoved = (request: RunRequest): Promise<RunReply<ForeseenLosses[]>> => reply(lose(request));

@@ -12,7 +12,7 @@ import { versions } from "../../db/schema";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
 import type { Actor } from "../actor";
-import { countMoved } from "./count-moved";
+import { inCountingThread } from "./in-counting-thread";
 import { resolvePlan } from "./resolve-plan";
 
 export type PlanFlow = {
@@ -39,7 +39,7 @@ export async function planFlow(actor: Actor, collection: number, body: Plan, sig
     ask("flow", collection, question),
     numberOf(db(), sql`select coalesce(max(number), 0) + 1 as n from ${versions} where collection_id = ${collection}`),
   ]);
-  const moved = flow.needsLabels ? await countMoved(collection, question, signal) : null;
+  const moved = flow.needsLabels ? await inCountingThread("countMoved", collection, question, signal) : null;
   const { emptySplits, kept, targets, together, leaks, outputs, tallies } = flow;
   return {
     steps: [...flow.steps, ...(moved?.steps ?? [])],

@@ -17,29 +17,28 @@ import { readSource } from "../source-bytes";
 const length = z.coerce.number().finite().min(0).max(1e6);
 export const cutoutBoxSchema = z.object({ x: length, y: length, width: length, height: length });
 
-/**
- * Cuts a box, in pixels of the upright picture of `size`, out of a picture; a WebP, made once and kept. `mayBeRough`
- * where it is soon wanted: then one that is not made yet is cut from the thumbnail, and not kept where that shows it too
- * small (`isRough`).
- */
-export async function makeCutout(
-  sha256: string,
-  size: Size,
-  box: Box,
-  mayBeRough = false,
-): Promise<{ bytes: Uint8Array; isRough: boolean }> {
-  const frame = cutoutFrame(box, size);
+/** The name under which the picture of a frame on a picture is kept. */
+function keptName(sha256: string, frame: Box): string {
   const place = [frame.x, frame.y, frame.width, frame.height].map((value) => value.toFixed(1)).join(" ");
-  const key = `${sha256}/${createHash("sha256").update(place).digest("hex")}`;
-  const store = blobs();
-  if (await store.hasDerived("cutouts", key)) return { bytes: await store.readDerived("cutouts", key), isRough: false };
-  const isShown = isShownBy(frame, size, thumbnailEdge);
-  const small = (isShown || mayBeRough) && (await store.hasDerived("thumbnails", sha256));
-  const isRough = small && !isShown;
-  const source = small ? await store.readDerived("thumbnails", sha256) : await readSource(sha256);
+  return `${sha256}/${createHash("sha256").update(place).digest("hex")}`;
+}
+
+/** The picture of a box, in pixels of the upright picture of `size`, where it was cut before. */
+export async function keptCutout(sha256: string, size: Size, box: Box): Promise<Uint8Array | null> {
+  const [store, name] = [blobs(), keptName(sha256, cutoutFrame(box, size))];
+  return (await store.hasDerived("cutouts", name)) ? store.readDerived("cutouts", name) : null;
+}
+
+/** Cuts a box, in pixels of the upright picture of `size`, out of a picture; a WebP, made once and kept. */
+export async function makeCutout(sha256: string, size: Size, box: Box): Promise<Uint8Array> {
+  const kept = await keptCutout(sha256, size, box);
+  if (kept) return kept;
+  const [store, frame] = [blobs(), cutoutFrame(box, size)];
+  const isShown = isShownBy(frame, size, thumbnailEdge) && (await store.hasDerived("thumbnails", sha256));
+  const source = isShown ? await store.readDerived("thumbnails", sha256) : await readSource(sha256);
   const bytes = await cutOut(source, frame, size);
-  if (!isRough) await store.putDerived("cutouts", key, bytes);
-  return { bytes, isRough };
+  await store.putDerived("cutouts", keptName(sha256, frame), bytes);
+  return bytes;
 }
 
 /** Boxes are compared as the snapshot keeps them, at single precision. */
@@ -65,5 +64,5 @@ export async function cutoutPicture(actor: Actor, image: number, box: Box): Prom
   const isWhole = box.x === 0 && box.y === 0 && box.width === row.width && box.height === row.height;
   if (!row.isLabeled && !isWhole)
     throw new Failure("cutout-missing", "No object of this image lies there any more.", 404);
-  return (await makeCutout(row.sha256, row, box)).bytes;
+  return makeCutout(row.sha256, row, box);
 }

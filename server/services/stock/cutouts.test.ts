@@ -55,9 +55,9 @@ let stop: () => void;
 let collection: number;
 let classIds: Map<string, number>;
 
-async function untilLearned(): Promise<void> {
+async function untilLearned(id = collection): Promise<void> {
   await startLearning();
-  const left = sql`select count(*) as n from images where collection_id = ${collection} and not learned and removed_at is null`;
+  const left = sql`select count(*) as n from images where collection_id = ${id} and not learned and removed_at is null`;
   await vi.waitUntil(async () => (await numberOf(db(), left)) === 0, { timeout: 90_000, interval: 50 });
 }
 
@@ -181,23 +181,25 @@ describe("cut-outs", () => {
     await blobs().remove("0".repeat(64));
     expect(existsSync(path.join(settings().home, "store", "cutouts", "00", "0".repeat(64)))).toBe(false);
   });
-  it("are rough for who scrolls by, cut from the thumbnail, and sharp for who looks at them", async () => {
+  it("are small ones where none are cut yet, made with what is learned, and sharp for who looks at them", async () => {
     const { id } = await createCollection(localActor, { name: "Large pictures" });
     const files = await cocoFiles(1, (n) => picture(n + 9000, 1600, 1200));
     await deliverAndTakeIn(id, saveArchive("large.zip", await zipBytes(files)));
     const [{ group } = { group: null }] = await groupsOfCutouts(localActor, id, wholeStock);
     if (!group) throw new Error("there is no group");
-    const shown = async (pictures: "rough" | "sharp") => {
+    const shown = async (pictures: "ready" | "sharp") => {
       const asked = { group, by: "size" as const, down: true, start: 0, limit: 1, pictures };
       const { isRough, cutouts } = await cutoutsPage(localActor, id, wholeStock, asked);
-      const { width } = await sharp(Buffer.from(cutouts[0]?.picture ?? "", "base64")).metadata();
+      const picture = cutouts[0]?.picture ?? null;
+      const { width } = picture === null ? { width: 0 } : await sharp(Buffer.from(picture, "base64")).metadata();
       return { isRough, width };
     };
     // A box of 10 × 12 at (1, 2), with 15% of its longer side around it as far as the picture goes; a quarter of that.
-    expect(await shown("rough")).toEqual({ isRough: true, width: 4 });
+    await untilLearned(id);
+    expect(await shown("ready")).toEqual({ isRough: true, width: 4 });
     expect(await shown("sharp")).toEqual({ isRough: false, width: 13 });
     // Once it is made it is there for whoever scrolls by.
-    expect(await shown("rough")).toEqual({ isRough: false, width: 13 });
+    expect(await shown("ready")).toEqual({ isRough: false, width: 13 });
   });
   it("that are picked get their class in one act, whatever else is on their images", async () => {
     const wrong = (await page("green", "outlying", true)).cutouts[0];
@@ -226,5 +228,16 @@ describe("cut-outs", () => {
     expect(moved).toMatchObject({ x: 5, width: 12 });
     expect(cutouts[0]?.uid).toBe(cutout?.uid);
     expect(moved?.measure).toBeGreaterThan(0);
+    const ready = await cutoutsPage(localActor, collection, wholeStock, {
+      group: { of: "class", id: classIds.get("green") as number },
+      ...{ by: "outlying", down: true, start: 0, limit: 1, pictures: "ready" },
+    });
+    // 12 pixels and 15 % of that on each side, as far as the picture goes: all of it grey.
+    const { data, info } = await sharp(Buffer.from(ready.cutouts[0]?.picture ?? "", "base64"))
+      .removeAlpha()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height]).toEqual([16, 16]);
+    expect(Math.max(...data) - Math.min(...data)).toBeLessThan(40);
   });
 });

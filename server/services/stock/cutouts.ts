@@ -10,13 +10,14 @@ import {
 import { sql } from "drizzle-orm";
 import pLimit from "p-limit";
 import { z } from "zod";
+import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
 import type { Actor } from "../actor";
 import { startLearning, unlearned } from "../learning/learn";
-import { makeCutout } from "./cutout-picture";
+import { keptCutout, makeCutout } from "./cutout-picture";
 
 export const cutoutsAskedSchema = z.object({
   group: cutoutGroupSchema,
@@ -24,8 +25,8 @@ export const cutoutsAskedSchema = z.object({
   down: z.boolean(),
   start: z.number().int().min(0),
   limit: z.number().int().min(1).max(500),
-  /** Whether their pictures come along; rough ones where what is scrolled by is wanted soon. */
-  pictures: z.enum(["none", "rough", "sharp"]),
+  /** Whether their pictures come along: those that are ready, some of them rough ones, or each cut sharp. */
+  pictures: z.enum(["none", "ready", "sharp"]),
 });
 type CutoutsAsked = z.infer<typeof cutoutsAskedSchema>;
 
@@ -37,7 +38,7 @@ export type ShownCutout = Omit<Cutout, "object"> & {
 };
 /**
  * `waiting`: images of the stock whose looks are not known yet, where the order asks for them. `isRough`: some of the
- * pictures are rough, and can be had sharp.
+ * pictures are rough or missing, and can be had sharp.
  */
 export type ShownCutouts = { total: number; waiting: number; isRough: boolean; cutouts: ShownCutout[] };
 
@@ -50,24 +51,68 @@ const rowSchema = z.object({
 });
 const uidSchema = z.object({ id: z.coerce.number(), uid: z.uuid() });
 
+type ImageRow = z.infer<typeof rowSchema>;
+/** The bytes of a WebP; null where there is none. */
+type Picture = { bytes: Uint8Array | null; isRough: boolean };
+
 /** Pictures made side by side, whoever asks: as many as are decoded at once. Who asked first has his whole page first. */
 const atOnce = pLimit(4);
 
-async function picturesOf(
+async function sharpPictures(
   cutouts: readonly Cutout[],
-  images: ReadonlyMap<number, z.infer<typeof rowSchema>>,
-  mayBeRough: boolean,
+  images: ReadonlyMap<number, ImageRow>,
   signal: AbortSignal | undefined,
-): Promise<{ picture: string | null; isRough: boolean }[]> {
-  const none = { picture: null, isRough: false };
+): Promise<Picture[]> {
   const pictureOf = async (cutout: Cutout) => {
     const image = images.get(cutout.image);
     // Whoever has scrolled on does not wait for it any more.
-    if (!image || signal?.aborted) return none;
-    const made = await makeCutout(image.sha256, image, cutout, mayBeRough).catch(() => null);
-    return made ? { picture: Buffer.from(made.bytes).toString("base64"), isRough: made.isRough } : none;
+    if (!image || signal?.aborted) return null;
+    return makeCutout(image.sha256, image, cutout).catch(() => null);
   };
-  return Promise.all(cutouts.map((cutout) => atOnce(() => pictureOf(cutout))));
+  return Promise.all(cutouts.map(async (cutout) => ({ bytes: await atOnce(() => pictureOf(cutout)), isRough: false })));
+}
+
+const smallSchema = z.object({ object: z.coerce.number(), picture: z.instanceof(Buffer) });
+
+/** Pictures without any being cut: those that were before, else small ones, of whole images their thumbnails. */
+async function readyPictures(cutouts: readonly Cutout[], images: ReadonlyMap<number, ImageRow>): Promise<Picture[]> {
+  const store = blobs();
+  const kept = await Promise.all(
+    cutouts.map((cutout) => {
+      const image = images.get(cutout.image);
+      return image ? keptCutout(image.sha256, image, cutout).catch(() => null) : null;
+    }),
+  );
+  const uncut = cutouts.flatMap(({ object }, n) => (kept[n] ? [] : (object ?? [])));
+  const rows =
+    uncut.length === 0
+      ? []
+      : await rowsOf(
+          db(),
+          smallSchema,
+          sql`select object_id as object, picture from small_cutouts where object_id = any(${sql.param(uncut)}::bigint[])`,
+        );
+  const small = new Map(rows.map(({ object, picture }) => [object, picture]));
+  return Promise.all(
+    cutouts.map(async ({ object, image }, n) => {
+      const bytes = kept[n] ?? null;
+      if (bytes) return { bytes, isRough: false };
+      if (object !== null) return { bytes: small.get(object) ?? null, isRough: true };
+      const sha256 = images.get(image)?.sha256 ?? "";
+      return { bytes: await store.readDerived("thumbnails", sha256).catch(() => null), isRough: true };
+    }),
+  );
+}
+
+/** The pictures of cut-outs as they were asked for. */
+function picturesOf(
+  asked: CutoutsAsked["pictures"],
+  cutouts: readonly Cutout[],
+  images: ReadonlyMap<number, ImageRow>,
+  signal: AbortSignal | undefined,
+): Promise<Picture[]> {
+  if (asked === "none") return Promise.resolve([]);
+  return asked === "sharp" ? sharpPictures(cutouts, images, signal) : readyPictures(cutouts, images);
 }
 
 /** A page of the cut-outs of a group, `start` from 0; `signal` tells that nobody waits for their pictures any more. */
@@ -97,18 +142,21 @@ export async function cutoutsPage(
   ]);
   if (waiting > 0) await startLearning();
   const byId = new Map(images.map((image) => [image.id, image]));
-  const pictures = asked.pictures === "none" ? [] : await picturesOf(cutouts, byId, asked.pictures === "rough", signal);
+  const pictures = await picturesOf(asked.pictures, cutouts, byId, signal);
   const uids = new Map(objects.map(({ id, uid }) => [id, uid]));
   return {
     total,
     waiting,
     isRough: pictures.some(({ isRough }) => isRough),
-    cutouts: cutouts.map(({ object, ...cutout }, n) => ({
-      ...cutout,
-      uid: object === null ? null : (uids.get(object) ?? null),
-      name: byId.get(cutout.image)?.name ?? "",
-      picture: pictures[n]?.picture ?? null,
-    })),
+    cutouts: cutouts.map(({ object, ...cutout }, n) => {
+      const bytes = pictures[n]?.bytes;
+      return {
+        ...cutout,
+        uid: object === null ? null : (uids.get(object) ?? null),
+        name: byId.get(cutout.image)?.name ?? "",
+        picture: bytes ? Buffer.from(bytes).toString("base64") : null,
+      };
+    }),
   };
 }
 

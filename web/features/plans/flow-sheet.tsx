@@ -2,7 +2,7 @@
 import type { Plan } from "@larder/core/plans/plan";
 import { planSteps, type PlanStep } from "@larder/core/plans/flow";
 import { manyOutputs } from "@larder/core/plans/flow";
-import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import type { ForeseenLosses } from "@larder/core/versions/foreseen-losses";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
 import type { LastVersion, PlanRow } from "@larder/server/services/plans";
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";

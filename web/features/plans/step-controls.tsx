@@ -1,7 +1,7 @@
 "use client";
 import type { Plan } from "@larder/core/plans/plan";
 import type { PlanStep } from "@larder/core/plans/flow";
-import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import type { ForeseenLosses } from "@larder/core/versions/foreseen-losses";
 import type { PlanFlow } from "@larder/server/services/planning/plan-flow";
 import { AugmentControls } from "./augment/augment-controls";
 import type { PackFormat } from "@/features/formats/option-rows";

@@ -9,8 +9,7 @@ import { z } from "zod";
 import type { Transaction } from "../../../db/database";
 import { rowsOf } from "../../../db/query";
 import type { StagedObject } from "../../../db/schema";
-import { changeLabels } from "../../labels/change-labels";
-import type { ShelvingAct } from "./shelving-act";
+import { changeLabels, type LabelAct } from "../../labels/change-labels";
 
 const relabelingPage = 500;
 const incomingSchema = z.object({
@@ -40,11 +39,7 @@ function incomingLabels({ state, captions, fields, classes, objects }: z.infer<t
 }
 
 /** Gives pictures in stock this delivery's labels, as chosen. Returns how many say something else than before. */
-export async function relabelStock(
-  tx: Transaction,
-  act: ShelvingAct,
-  mode: IntakeChoices["sameBytes"],
-): Promise<number> {
+export async function relabelStock(tx: Transaction, act: LabelAct, mode: IntakeChoices["sameBytes"]): Promise<number> {
   if (mode === "skip") return 0;
   const fits = mode === "fill" ? sql`and i.state_there = 'unlabeled'` : mode === "add" ? sql`and l.says` : sql``;
   let relabeled = 0;

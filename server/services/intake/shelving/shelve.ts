@@ -38,9 +38,9 @@ export async function shelve(
   const added = await matchClasses(tx, collectionId, delivery.sheet.classes, choices.classes);
   await gatherIncoming(tx, deliveryId, collectionId);
   await dealSplits(tx, choices.splits);
-  const act = { act: await insertAct(tx, delivery, actor), revision };
+  const act = { act: await insertAct(tx, delivery, actor), collection: collectionId, revision };
   const relabeled = await relabelStock(tx, act, choices.sameBytes);
-  const inserted = await insertNew(tx, act, deliveryId, collectionId, choices);
+  const inserted = await insertNew(tx, act, deliveryId, choices);
   await carryOver(tx, delivery);
   await noteStockPairs(tx, deliveryId, nearPairs);
   await tx

@@ -2,8 +2,6 @@
 import type { Transaction } from "../../../db/database";
 import { acts, type deliveries } from "../../../db/schema";
 
-export type ShelvingAct = { act: number; revision: number };
-
 export async function insertAct(
   tx: Transaction,
   delivery: typeof deliveries.$inferSelect,

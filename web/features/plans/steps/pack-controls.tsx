@@ -1,6 +1,6 @@
 "use client";
 import type { Plan } from "@larder/core/plans/plan";
-import type { ForeseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import type { ForeseenLosses } from "@larder/core/versions/foreseen-losses";
 import { OptionRows, type PackFormat } from "@/features/formats/option-rows";
 import { NumberField, SelectField } from "@/ui/field";
 import { FindingMark } from "@/ui/marks";

@@ -1,7 +1,7 @@
 "use client";
 import { cutoutOrders, type CutoutGroup, type CutoutGroups, type CutoutOrder } from "@larder/core/snapshot/cutouts";
 import type { ShownCutouts } from "@larder/server/services/stock/cutouts";
-import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { parseAsBoolean, parseAsInteger, parseAsString, parseAsStringLiteral, useQueryStates } from "nuqs";
 import { api } from "@/features/live/api";
@@ -81,8 +81,8 @@ function groupQuery(group: CutoutGroup): string {
   ).toString();
 }
 
-/** Rough pictures that are still there after so many milliseconds are asked for again, sharp. */
-const sharpAfter = 300;
+/** After so many milliseconds sharp pictures are asked for where rough ones came: at once for what is in view. */
+const sharpAfter = { inView: 50, outside: 1000 };
 /** Pages on the way are asked for as long before they come into view as an answer may take, in milliseconds. */
 const aheadOf = 800;
 const mostAhead = 12 * pageSize;
@@ -115,20 +115,26 @@ export function useCutouts(
   const { before, after } = useAhead(from);
   const first = Math.max(0, Math.floor((from - before) / pageSize));
   const last = Math.max(first, Math.floor(Math.min(to + after, total - 1) / pageSize));
-  const pages = useQueries({
-    queries: Array.from({ length: last - first + 1 }, (_, n) => ({
-      queryKey: ["cutouts", collection, asked, first + n],
+  const client = useQueryClient();
+  const pageOf = (nth: number) => {
+    const queryKey = ["cutouts", collection, asked, nth];
+    const isInView = nth >= Math.floor(from / pageSize) && nth <= Math.floor(to / pageSize);
+    return {
+      queryKey,
       staleTime: 30_000,
-      queryFn: ({ signal }: { signal: AbortSignal }) =>
-        api<ShownCutouts>(
-          `/api/collections/${collection}/cutouts?${asked}&start=${(first + n) * pageSize}&limit=${pageSize}&pictures=${isScrolledFast() ? "rough" : "sharp"}`,
+      queryFn: ({ signal }: { signal: AbortSignal }) => {
+        // First what is there at once; sharp ones are cut once somebody looks at them.
+        const isLookedAt = client.getQueryData(queryKey) !== undefined && !isScrolledFast();
+        return api<ShownCutouts>(
+          `/api/collections/${collection}/cutouts?${asked}&start=${nth * pageSize}&limit=${pageSize}&pictures=${isLookedAt ? "sharp" : "ready"}`,
           { signal },
-        ),
-      // What was scrolled by is made sharp once somebody looks at it.
+        );
+      },
       refetchInterval: (page: { state: { data?: ShownCutouts | undefined } }) =>
-        page.state.data?.isRough ? sharpAfter : false,
-    })),
-  });
+        page.state.data?.isRough ? sharpAfter[isInView ? "inView" : "outside"] : false,
+    };
+  };
+  const pages = useQueries({ queries: Array.from({ length: last - first + 1 }, (_, n) => pageOf(first + n)) });
   return {
     asked,
     waiting: Math.max(0, ...pages.map(({ data }) => data?.waiting ?? 0)),

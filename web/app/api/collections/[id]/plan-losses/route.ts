@@ -1,5 +1,7 @@
 import { answer } from "@/edge/answer";
 import { planSchema } from "@larder/core/plans/plan";
-import { foreseenLosses } from "@larder/server/services/planning/foreseen-losses";
+import { lossesOfPlan } from "@larder/server/services/planning/foreseen-losses";
 
-export const POST = answer(async ({ actor, id, body }) => foreseenLosses(actor, id(), await body(planSchema)));
+export const POST = answer(async ({ request, actor, id, body }) =>
+  lossesOfPlan(actor, id(), await body(planSchema), request.signal),
+);

@@ -1,6 +1,4 @@
-/** Counts a plan's last steps where labels must be moved for that, in a thread of its own. */
 import { Failure } from "@larder/core/model/failure";
-import type { OutputCounts } from "@larder/core/plans/count-outputs";
 import { sql } from "drizzle-orm";
 import { Piscina } from "piscina";
 import { db } from "../../db/database";
@@ -9,15 +7,14 @@ import { programFile } from "../../program-file";
 import { ask } from "../../snapshot/ask";
 import type { PlanQuestion } from "../../snapshot/questions";
 import { classInfos } from "../building/labeled-images";
-import type { CountReply, CountRequest } from "./counting-thread";
+import type { RunReply, RunRequest, RunTasks } from "./counting-thread";
 
-const shared = globalThis as { larderCounting?: Piscina<CountRequest, CountReply> | undefined };
+const shared = globalThis as { larderCounting?: Piscina<RunRequest, RunReply<unknown>> | undefined };
 
-function start(): Piscina<CountRequest, CountReply> {
-  return new Piscina<CountRequest, CountReply>({
+function start(): Piscina<RunRequest, RunReply<unknown>> {
+  return new Piscina<RunRequest, RunReply<unknown>>({
     // A file of the sources, not of the pages' bundle.
     filename: programFile("counting-thread"),
-    name: "countRequest",
     minThreads: 0,
     maxThreads: 1,
     concurrentTasksPerWorker: 8,
@@ -26,12 +23,16 @@ function start(): Piscina<CountRequest, CountReply> {
   });
 }
 
-/** The steps prepare, augment and pack. Where `signal` says that nobody waits any more, counting is given up. */
-export async function countMoved(
+/**
+ * Runs a task of counting-thread.ts on a plan as a collection stands now, in a thread of its own. Where `signal` says that
+ * nobody waits any more it is given up.
+ */
+export async function inCountingThread<T extends keyof RunTasks>(
+  task: T,
   collection: number,
   question: PlanQuestion,
   signal?: AbortSignal,
-): Promise<OutputCounts> {
+): Promise<RunTasks[T]> {
   const givenUp = new SharedArrayBuffer(4);
   signal?.addEventListener("abort", () => Atomics.store(new Int32Array(givenUp), 0, 1), { once: true });
   const [{ labeled: _, ...flow }, classes, revision] = await Promise.all([
@@ -40,7 +41,8 @@ export async function countMoved(
     numberOf(db(), sql`select revision as n from collections where id = ${collection}`),
   ]);
   const run = { plan: question.plan, flow, classes };
-  const reply = await (shared.larderCounting ??= start()).run({ collection, revision, run, givenUp });
-  if ("counts" in reply) return reply.counts;
+  const request = { collection, revision, run, givenUp };
+  const reply = await (shared.larderCounting ??= start()).run(request, { name: task });
+  if ("answer" in reply) return reply.answer as RunTasks[T];
   throw new Failure(reply.failure.code, reply.failure.message);
 }
