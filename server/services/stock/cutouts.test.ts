@@ -187,7 +187,7 @@ describe("cut-outs", () => {
     await deliverAndTakeIn(id, saveArchive("large.zip", await zipBytes(files)));
     const [{ group } = { group: null }] = await groupsOfCutouts(localActor, id, wholeStock);
     if (!group) throw new Error("there is no group");
-    const shown = async (pictures: "ready" | "sharp") => {
+    const shown = async (pictures: "small" | "ready" | "sharp") => {
       const asked = { group, by: "size" as const, down: true, start: 0, limit: 1, pictures };
       const { isRough, cutouts } = await cutoutsPage(localActor, id, wholeStock, asked);
       const picture = cutouts[0]?.picture ?? null;
@@ -200,6 +200,7 @@ describe("cut-outs", () => {
     expect(await shown("sharp")).toEqual({ isRough: false, width: 13 });
     // Once it is made it is there for whoever scrolls by.
     expect(await shown("ready")).toEqual({ isRough: false, width: 13 });
+    expect(await shown("small")).toEqual({ isRough: true, width: 4 });
   });
   it("that are picked get their class in one act, whatever else is on their images", async () => {
     const wrong = (await page("green", "outlying", true)).cutouts[0];

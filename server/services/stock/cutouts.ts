@@ -25,8 +25,11 @@ export const cutoutsAskedSchema = z.object({
   down: z.boolean(),
   start: z.number().int().min(0),
   limit: z.number().int().min(1).max(500),
-  /** Whether their pictures come along: those that are ready, some of them rough ones, or each cut sharp. */
-  pictures: z.enum(["none", "ready", "sharp"]),
+  /**
+   * Whether their pictures come along: small ones, which are the least to send; those that are ready, sharp where they
+   * were cut before; or each cut sharp.
+   */
+  pictures: z.enum(["none", "small", "ready", "sharp"]),
 });
 type CutoutsAsked = z.infer<typeof cutoutsAskedSchema>;
 
@@ -74,28 +77,34 @@ async function sharpPictures(
 
 const smallSchema = z.object({ object: z.coerce.number(), picture: z.instanceof(Buffer) });
 
-/** Pictures without any being cut: those that were before, else small ones, of whole images their thumbnails. */
-async function readyPictures(cutouts: readonly Cutout[], images: ReadonlyMap<number, ImageRow>): Promise<Picture[]> {
+/** Small pictures of objects, by their ids. */
+async function smallPictures(objects: readonly number[]): Promise<Map<number, Uint8Array>> {
+  if (objects.length === 0) return new Map();
+  const rows = await rowsOf(
+    db(),
+    smallSchema,
+    sql`select object_id as object, picture from small_cutouts where object_id = any(${sql.param(objects)}::bigint[])`,
+  );
+  return new Map(rows.map(({ object, picture }) => [object, picture]));
+}
+
+/** Pictures without any being cut: small ones, of whole images their thumbnails; with `kept` those that were cut before. */
+async function readyPictures(
+  cutouts: readonly Cutout[],
+  images: ReadonlyMap<number, ImageRow>,
+  { kept }: { kept: boolean },
+): Promise<Picture[]> {
   const store = blobs();
-  const kept = await Promise.all(
+  const sharp = await Promise.all(
     cutouts.map((cutout) => {
-      const image = images.get(cutout.image);
+      const image = kept ? images.get(cutout.image) : undefined;
       return image ? keptCutout(image.sha256, image, cutout).catch(() => null) : null;
     }),
   );
-  const uncut = cutouts.flatMap(({ object }, n) => (kept[n] ? [] : (object ?? [])));
-  const rows =
-    uncut.length === 0
-      ? []
-      : await rowsOf(
-          db(),
-          smallSchema,
-          sql`select object_id as object, picture from small_cutouts where object_id = any(${sql.param(uncut)}::bigint[])`,
-        );
-  const small = new Map(rows.map(({ object, picture }) => [object, picture]));
+  const small = await smallPictures(cutouts.flatMap(({ object }, n) => (sharp[n] ? [] : (object ?? []))));
   return Promise.all(
     cutouts.map(async ({ object, image }, n) => {
-      const bytes = kept[n] ?? null;
+      const bytes = sharp[n] ?? null;
       if (bytes) return { bytes, isRough: false };
       if (object !== null) return { bytes: small.get(object) ?? null, isRough: true };
       const sha256 = images.get(image)?.sha256 ?? "";
@@ -112,7 +121,8 @@ function picturesOf(
   signal: AbortSignal | undefined,
 ): Promise<Picture[]> {
   if (asked === "none") return Promise.resolve([]);
-  return asked === "sharp" ? sharpPictures(cutouts, images, signal) : readyPictures(cutouts, images);
+  if (asked === "sharp") return sharpPictures(cutouts, images, signal);
+  return readyPictures(cutouts, images, { kept: asked === "ready" });
 }
 
 /** A page of the cut-outs of a group, `start` from 0; `signal` tells that nobody waits for their pictures any more. */

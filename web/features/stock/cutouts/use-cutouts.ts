@@ -123,10 +123,11 @@ export function useCutouts(
       queryKey,
       staleTime: 30_000,
       queryFn: ({ signal }: { signal: AbortSignal }) => {
-        // First what is there at once; sharp ones are cut once somebody looks at them.
-        const isLookedAt = client.getQueryData(queryKey) !== undefined && !isScrolledFast();
+        // First what is there at once, as little as can be of what goes by; sharp ones once somebody looks at them.
+        const first = isScrolledFast() ? "small" : "ready";
+        const pictures = first === "ready" && client.getQueryData(queryKey) ? "sharp" : first;
         return api<ShownCutouts>(
-          `/api/collections/${collection}/cutouts?${asked}&start=${nth * pageSize}&limit=${pageSize}&pictures=${isLookedAt ? "sharp" : "ready"}`,
+          `/api/collections/${collection}/cutouts?${asked}&start=${nth * pageSize}&limit=${pageSize}&pictures=${pictures}`,
           { signal },
         );
       },

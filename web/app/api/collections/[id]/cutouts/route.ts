@@ -9,7 +9,7 @@ const numbers = z.object({
   limit: one(z.coerce.number().int().min(1).max(500)),
   by: one(z.enum(cutoutOrders)),
   down: one(z.enum(["true", "false"]).default("false")),
-  pictures: one(z.enum(["none", "ready", "sharp"]).default("none")),
+  pictures: one(z.enum(["none", "small", "ready", "sharp"]).default("none")),
 });
 const groupSchema = z
   .object({
