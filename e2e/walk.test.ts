@@ -238,6 +238,21 @@ describe("the whole way", () => {
     await seen(page.getByRole("tab", { name: /Relabel/ }));
     await page.getByRole("tab", { name: /Relabel/ }).click();
     await page.getByRole("checkbox", { name: "loaf" }).click();
+    // Classes that become an attribute come into the plan once all of it is said, typed by the keyboard alone.
+    const outcome = page.getByRole("main");
+    await page.getByRole("button", { name: "Make an attribute of classes" }).click();
+    await page.getByLabel("Classes that are joined, 1").focus();
+    await page.keyboard.type("roll, croissant");
+    await page.keyboard.press("Tab");
+    await page.keyboard.type("pastry");
+    await page.keyboard.press("Tab");
+    expect(await outcome.getByText("pastry", { exact: true }).count()).toBe(0);
+    await page.keyboard.type("kind");
+    await page.keyboard.press("Tab");
+    await seen(outcome.getByText("pastry", { exact: true }).first());
+    expect(await page.getByLabel("Values they become, 1").inputValue()).toBe("roll, croissant");
+    await page.getByRole("button", { name: "Remove", exact: true }).click();
+    await seen(outcome.getByText("croissant", { exact: true }).first());
     await page.getByRole("tab", { name: /Split/ }).click();
     // A new plan keeps the splits that are there; this one deals all of them anew.
     await page.getByRole("radio", { name: "All anew" }).click();

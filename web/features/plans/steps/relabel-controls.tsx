@@ -7,8 +7,9 @@ import { Choice } from "@/ui/choice";
 import { SelectField } from "@/ui/field";
 import { SearchField, searchedFrom } from "@/ui/search-field";
 import { number } from "@/ui/words";
+import { JoinRows, SplitByRows, type SetRelabel } from "./attribute-rows";
 import { problemOf } from "./problem-of";
-import { namesIn, Row, ShortText, Tick, type Change, type ClassCount } from "./rows";
+import { Row, ShortText, Tick, type Change, type ClassCount } from "./rows";
 
 const shapeWords: Record<(typeof shapeChoices)[number], string> = {
   "as-they-are": "as they are",
@@ -19,9 +20,15 @@ const shapeWords: Record<(typeof shapeChoices)[number], string> = {
   "image-classes": "classes of the image",
 };
 
-type Set = (next: Partial<Plan["relabel"]>) => void;
-
-function ClassRows({ relabel, set, classes }: { relabel: Plan["relabel"]; set: Set; classes: readonly ClassCount[] }) {
+function ClassRows({
+  relabel,
+  set,
+  classes,
+}: {
+  relabel: Plan["relabel"];
+  set: SetRelabel;
+  classes: readonly ClassCount[];
+}) {
   const [sought, setSought] = useState("");
   const shown = classes.filter(({ name }) => name.toLowerCase().includes(sought.trim().toLowerCase()));
   const rename = (name: string, to: string) => {
@@ -75,116 +82,6 @@ function ClassRows({ relabel, set, classes }: { relabel: Plan["relabel"]; set: S
   );
 }
 
-function SplitByRows({ relabel, set }: { relabel: Plan["relabel"]; set: Set }) {
-  const put = (at: number, next: Partial<Plan["relabel"]["splitBy"][number]>) =>
-    set({ splitBy: relabel.splitBy.map((entry, n) => (n === at ? { ...entry, ...next } : entry)) });
-  return (
-    <>
-      {relabel.splitBy.map((entry, at) => (
-        <div key={at} className="flex flex-wrap items-center gap-1.5 pb-1.5">
-          <ShortText
-            label={`Classes that are split, ${at + 1}`}
-            value={entry.classes.join(", ")}
-            placeholder="every class"
-            className="w-[96px]"
-            onCommit={(text) => put(at, { classes: namesIn(text) })}
-          />
-          <span className="text-small text-ink-3">by</span>
-          <ShortText
-            label={`Attribute, ${at + 1}`}
-            value={entry.attribute}
-            className="w-[84px]"
-            onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
-          />
-          <span className="text-small text-ink-3">as</span>
-          <ShortText
-            label={`Name, ${at + 1}`}
-            value={entry.name}
-            className="w-[110px]"
-            onCommit={(name) => name !== "" && put(at, { name })}
-          />
-          <Button small look="quiet" onClick={() => set({ splitBy: relabel.splitBy.filter((_, n) => n !== at) })}>
-            Remove
-          </Button>
-        </div>
-      ))}
-      <Button
-        small
-        onClick={() =>
-          set({ splitBy: [...relabel.splitBy, { attribute: "attribute", classes: [], name: "{class}-{value}" }] })
-        }
-      >
-        Make classes of an attribute
-      </Button>
-    </>
-  );
-}
-
-/** Classes joined into one, which each stays in an attribute: the way back from classes of an attribute. */
-function JoinRows({ relabel, set }: { relabel: Plan["relabel"]; set: Set }) {
-  const put = (at: number, next: Partial<Plan["relabel"]["join"][number]>) =>
-    set({ join: relabel.join.map((entry, n) => (n === at ? { ...entry, ...next } : entry)) });
-  return (
-    <>
-      {relabel.join.map((entry, at) => (
-        <div key={at} className="flex flex-wrap items-center gap-1.5 pb-2">
-          <ShortText
-            label={`Classes that are joined, ${at + 1}`}
-            value={entry.classes.join(", ")}
-            placeholder="roll-dark, roll-pale"
-            className="w-[200px]"
-            onCommit={(text) => {
-              const classes = namesIn(text);
-              // A value stays with its class; a new class brings its own name as value.
-              const values = classes.map((name) => entry.values[entry.classes.indexOf(name)] ?? name);
-              if (classes.length > 0) put(at, { classes, values });
-            }}
-          />
-          <span className="text-small text-ink-3">into</span>
-          <ShortText
-            label={`Joined into, ${at + 1}`}
-            value={entry.into}
-            className="w-[84px]"
-            onCommit={(into) => into !== "" && put(at, { into })}
-          />
-          <Button small look="quiet" onClick={() => set({ join: relabel.join.filter((_, n) => n !== at) })}>
-            Remove
-          </Button>
-          <span className="text-small text-ink-3">as</span>
-          <ShortText
-            label={`Attribute they become, ${at + 1}`}
-            value={entry.attribute}
-            className="w-[84px]"
-            onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
-          />
-          <span className="text-small text-ink-3">with</span>
-          <ShortText
-            label={`Values they become, ${at + 1}`}
-            value={entry.values.join(", ")}
-            placeholder="dark, pale"
-            className="w-[150px]"
-            onCommit={(text) => {
-              // What was a number or yes and no stays one while it reads the same.
-              const values = namesIn(text).map((word) => entry.values.find((value) => String(value) === word) ?? word);
-              if (values.length === entry.classes.length) put(at, { values });
-            }}
-          />
-        </div>
-      ))}
-      <Button
-        small
-        onClick={() =>
-          set({
-            join: [...relabel.join, { classes: ["class"], into: "class", attribute: "attribute", values: ["class"] }],
-          })
-        }
-      >
-        Make an attribute of classes
-      </Button>
-    </>
-  );
-}
-
 export function RelabelControls({
   plan,
   change,
@@ -195,7 +92,7 @@ export function RelabelControls({
   classes: readonly ClassCount[];
 }) {
   const { relabel } = plan;
-  const set: Set = (next) => change({ ...plan, relabel: { ...relabel, ...next } });
+  const set: SetRelabel = (next) => change({ ...plan, relabel: { ...relabel, ...next } });
   const [tried, setTried] = useState<{ text: string; problem: string } | null>(null);
   return (
     <>

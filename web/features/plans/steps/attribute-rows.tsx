@@ -1,0 +1,168 @@
+"use client";
+/** Classes made of the values of an attribute, and the way back: classes joined into one that become its values. */
+import type { Plan } from "@larder/core/plans/plan";
+import { useState, type ReactNode } from "react";
+import { Button } from "@/ui/button";
+import { namesIn, ShortText } from "./rows";
+
+type Relabel = Plan["relabel"];
+export type SetRelabel = (next: Partial<Relabel>) => void;
+type SplitBy = Relabel["splitBy"][number];
+type Join = Relabel["join"][number];
+
+/**
+ * Entries of a plan with one more that is being typed: it comes into the plan once it is whole, so that no plan says what
+ * nobody meant.
+ */
+function useEntries<T>(entries: readonly T[], set: (entries: T[]) => void, isWhole: (entry: T) => boolean) {
+  const [draft, setDraft] = useState<T | null>(null);
+  const shown = draft === null ? entries : [...entries, draft];
+  return {
+    shown,
+    isTyping: draft !== null,
+    begin: setDraft,
+    put: (at: number, next: Partial<T>) => {
+      const entry = { ...(shown[at] as T), ...next };
+      if (at < entries.length) return set(entries.map((other, n) => (n === at ? entry : other)));
+      setDraft(isWhole(entry) ? null : entry);
+      if (isWhole(entry)) set([...entries, entry]);
+    },
+    remove: (at: number) => (at < entries.length ? set(entries.filter((_, n) => n !== at)) : setDraft(null)),
+  };
+}
+
+function Line({ words, children }: { words: string; children: ReactNode }) {
+  return (
+    <>
+      <span className="text-small text-ink-3">{words}</span>
+      {children}
+    </>
+  );
+}
+
+/** What one entry says, a line for each part of it. */
+function Entry({ remove, children }: { remove: () => void; children: ReactNode }) {
+  return (
+    <div className="mb-2 border-l-2 border-rule-strong pl-3">
+      <div className="grid grid-cols-[76px_1fr] items-center gap-x-2 gap-y-1.5">{children}</div>
+      <Button small look="quiet" className="mt-1 -ml-2" onClick={remove}>
+        Remove
+      </Button>
+    </div>
+  );
+}
+
+export function SplitByRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }) {
+  const { shown, isTyping, begin, put, remove } = useEntries<SplitBy>(
+    relabel.splitBy,
+    (splitBy) => set({ splitBy }),
+    ({ attribute }) => attribute !== "",
+  );
+  return (
+    <>
+      {shown.map((entry, at) => (
+        <Entry key={at} remove={() => remove(at)}>
+          <Line words="Classes">
+            <ShortText
+              label={`Classes that are split, ${at + 1}`}
+              value={entry.classes.join(", ")}
+              placeholder="every class"
+              className="w-full"
+              onCommit={(text) => put(at, { classes: namesIn(text) })}
+            />
+          </Line>
+          <Line words="split by">
+            <ShortText
+              label={`Attribute, ${at + 1}`}
+              value={entry.attribute}
+              placeholder="an attribute"
+              className="w-full"
+              onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
+            />
+          </Line>
+          <Line words="are named">
+            <ShortText
+              label={`Name, ${at + 1}`}
+              value={entry.name}
+              className="w-full"
+              onCommit={(name) => name !== "" && put(at, { name })}
+            />
+          </Line>
+        </Entry>
+      ))}
+      {isTyping ? null : (
+        <Button small onClick={() => begin({ attribute: "", classes: [], name: "{class}-{value}" })}>
+          Make classes of an attribute
+        </Button>
+      )}
+    </>
+  );
+}
+
+export function JoinRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }) {
+  const { shown, isTyping, begin, put, remove } = useEntries<Join>(
+    relabel.join,
+    (join) => set({ join }),
+    ({ classes, into, attribute }) => classes.length > 0 && into !== "" && attribute !== "",
+  );
+  return (
+    <>
+      {shown.map((entry, at) => (
+        <Entry key={at} remove={() => remove(at)}>
+          <Line words="Classes">
+            <ShortText
+              label={`Classes that are joined, ${at + 1}`}
+              value={entry.classes.join(", ")}
+              placeholder="roll-dark, roll-pale"
+              className="w-full"
+              onCommit={(text) => {
+                const classes = namesIn(text);
+                // A value stays with its class; a new class brings its own name as value.
+                const values = classes.map((name) => entry.values[entry.classes.indexOf(name)] ?? name);
+                if (classes.length > 0) put(at, { classes, values });
+              }}
+            />
+          </Line>
+          <Line words="become">
+            <ShortText
+              label={`Joined into, ${at + 1}`}
+              value={entry.into}
+              placeholder="one class"
+              className="w-full"
+              onCommit={(into) => into !== "" && put(at, { into })}
+            />
+          </Line>
+          <Line words="told by">
+            <ShortText
+              label={`Attribute they become, ${at + 1}`}
+              value={entry.attribute}
+              placeholder="an attribute"
+              className="w-full"
+              onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
+            />
+          </Line>
+          <Line words="which says">
+            <ShortText
+              label={`Values they become, ${at + 1}`}
+              value={entry.values.join(", ")}
+              placeholder="dark, pale"
+              className="w-full"
+              onCommit={(text) => {
+                // What was a number or yes and no stays one while it reads the same.
+                const values = namesIn(text).map(
+                  (word) => entry.values.find((value) => String(value) === word) ?? word,
+                );
+                if (values.length === entry.classes.length) put(at, { values });
+              }}
+            />
+          </Line>
+        </Entry>
+      ))}
+      {isTyping ? null : (
+        <Button small onClick={() => begin({ classes: [], into: "", attribute: "", values: [] })}>
+          Make an attribute of classes
+        </Button>
+      )}
+    </>
+  );
+}
