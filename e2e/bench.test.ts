@@ -304,6 +304,11 @@ describe("the bench", () => {
     const dialog = page.getByRole("dialog", { name: "This was not saved" });
     await dialog.getByText("Somebody changed the same of this image meanwhile.").waitFor();
     await dialog.getByText("changed a shape").waitFor();
+    // Both are drawn on the same part of the picture.
+    const drawn = (name: string, side: "x" | "y") =>
+      dialog.getByRole("img", { name }).locator("svg rect").getAttribute(side);
+    expect(Number(await drawn("What was done here", "y"))).toEqual(near(152));
+    expect(Number(await drawn("What stands there", "x"))).toBe(9);
     await page.getByRole("button", { name: "Leave it as it stands there" }).click();
     await saved();
     expect((await shapes(image))[1]?.["x"]).toBe(9);

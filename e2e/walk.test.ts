@@ -251,6 +251,12 @@ describe("the whole way", () => {
     await page.keyboard.press("Tab");
     await seen(outcome.getByText("pastry", { exact: true }).first());
     expect(await page.getByLabel("Values they become, 1").inputValue()).toBe("roll, croissant");
+    await page.keyboard.type("round");
+    await page.keyboard.press("Enter");
+    await seen(page.getByText("One for each: 2 values."));
+    await page.getByLabel("Values they become, 1").fill("round, bent");
+    await page.keyboard.press("Enter");
+    await page.getByText("One for each: 2 values.").waitFor({ state: "detached" });
     await page.getByRole("button", { name: "Remove", exact: true }).click();
     await seen(outcome.getByText("croissant", { exact: true }).first());
     await page.getByRole("tab", { name: /Split/ }).click();

@@ -15,10 +15,10 @@ import { exists, numberOf, rowsOf } from "../../db/query";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { addJob } from "../../jobs/queue";
-import { smallCutout } from "../../pixels/cutout";
 import { decodedThumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
 import { readSource } from "../source-bytes";
+import { cutSmall, saveSmallCutouts, type SmallCutout } from "./small-cutouts";
 
 const batchSize = 100;
 /** After so many images it is asked whether others want to work. */
@@ -82,13 +82,10 @@ async function pixelsOf(sha256: string): Promise<Pixels> {
 }
 
 /**
- * What was learned of an image: its packed features and what it is like as a whole, where these were not known, and small
- * cut-outs by the ids of their objects.
+ * What was learned of an image: its packed features and what it is like as a whole, where these were not known, and
+ * small cut-outs of its objects.
  */
-type Learned = {
-  looks: { features: Uint8Array; measures: Uint8Array } | null;
-  cutouts: { object: number; picture: Uint8Array }[];
-};
+type Learned = { looks: { features: Uint8Array; measures: Uint8Array } | null; cutouts: SmallCutout[] };
 
 /** What is there to be learned of an image; null where all of it is known already, or it cannot be read. */
 async function lookAt(image: Waiting, boxes: readonly BoxRow[]): Promise<Learned | null> {
@@ -98,26 +95,15 @@ async function lookAt(image: Waiting, boxes: readonly BoxRow[]): Promise<Learned
   if (isKnown && uncut.length === 0) return null;
   try {
     const pixels = await pixelsOf(image.sha256);
-    const cut = async (box: BoxRow) => ({ object: box.id, picture: await smallCutout(pixels, box, image) });
     // Cut-outs are encoded while the features are worked out.
-    const cutting = Promise.allSettled(uncut.map(cut));
+    const cutting = cutSmall(pixels, image, uncut);
     const looks = isKnown
       ? null
       : { features: imageFeatures(pixels, image, boxes), measures: packMeasures(pictureMeasures(pixels)) };
-    return { looks, cutouts: (await cutting).flatMap((one) => (one.status === "fulfilled" ? one.value : [])) };
+    return { looks, cutouts: await cutting };
   } catch {
     return null;
   }
-}
-
-async function saveCutouts(tx: Transaction, cutouts: Learned["cutouts"]): Promise<void> {
-  if (cutouts.length === 0) return;
-  const rows = cutouts.map(({ object, picture }) => ({ object, picture: Buffer.from(picture).toString("base64") }));
-  // Objects that somebody is just taking away are waited for, and left out.
-  await tx.execute(sql`
-    insert into small_cutouts (object_id, picture)
-    select o.id, decode(c.picture, 'base64') from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as c(object bigint, picture text)
-    join objects o on o.id = c.object for key share of o on conflict do nothing`);
 }
 
 type Seen = { image: Waiting; learned: Learned | null };
@@ -137,7 +123,7 @@ async function save(tx: Transaction, batch: readonly Seen[]): Promise<void> {
       )}::jsonb) as f(id bigint, collection bigint, features text, measures text)
       where exists (select 1 from images i where i.id = f.id)
       on conflict (image_id) do update set features = excluded.features, measures = excluded.measures, made = nextval('image_features_made')`);
-  await saveCutouts(
+  await saveSmallCutouts(
     tx,
     batch.flatMap(({ learned }) => learned?.cutouts ?? []),
   );

@@ -416,7 +416,13 @@ function OpenBench({
         />
       ) : null}
       {state.saving.is === "refused" ? (
-        <Refused saving={state.saving} session={session} className={(classId) => looks.get(classId)?.name ?? "class"} />
+        <Refused
+          image={id}
+          own={labels}
+          className={(classId) => looks.get(classId)?.name ?? "class"}
+          saving={state.saving}
+          {...{ size, session, colourOf }}
+        />
       ) : null}
     </BenchKeys>
   );

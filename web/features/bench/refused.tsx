@@ -1,24 +1,45 @@
 "use client";
+import { disputedObjects } from "@larder/core/editing/disputed";
 import { stepsText } from "@larder/core/labels/describe";
+import type { Labels } from "@larder/core/labels/labels";
+import type { Size } from "@larder/core/model/item";
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
+import { count } from "@/ui/words";
+import { DisputedPicture } from "./disputed-picture";
 import type { SavingState, Session } from "./session";
 
 /** Somebody changed the same meanwhile: what was done here and what stands there, to choose between. */
 export function Refused({
+  image,
+  size,
+  own,
   saving,
   session,
   className,
+  colourOf,
 }: {
+  image: number;
+  size: Size;
+  /** Labels as they are shown here. */
+  own: Labels;
   saving: Extract<SavingState, { is: "refused" }>;
   session: Session;
   className: (id: number) => string;
+  colourOf: (id: number) => string;
 }) {
+  const disputed = disputedObjects(
+    saving.changes.flatMap(({ steps }) => steps),
+    saving.theirs,
+    own,
+  );
+  const picture = { image, size, disputed, colourOf };
   return (
-    <Dialog open onOpenChange={() => undefined} title="This was not saved" description={saving.message}>
+    <Dialog open wide onOpenChange={() => undefined} title="This was not saved" description={saving.message}>
       <div className="grid grid-cols-2 gap-4">
         <section>
           <h3 className="mb-1 text-[14px]">Done here</h3>
+          <DisputedPicture {...picture} side="mine" />
           <ul className="list-disc pl-4">
             {saving.changes.map(({ key, steps }) => (
               <li key={key}>{stepsText(steps, className)}</li>
@@ -27,11 +48,12 @@ export function Refused({
         </section>
         <section>
           <h3 className="mb-1 text-[14px]">As it stands there</h3>
+          <DisputedPicture {...picture} side="theirs" />
           <ul className="list-disc pl-4">
-            {saving.theirs.objects.map(({ uid, class: id }) => (
-              <li key={uid}>{className(id)}</li>
+            {disputed.map(({ uid, theirs }) => (
+              <li key={uid}>{theirs ? className(theirs.class) : "taken away"}</li>
             ))}
-            {saving.theirs.objects.length === 0 ? <li>no objects</li> : null}
+            {disputed.length === 0 ? <li>{count(saving.theirs.objects.length, "object")}</li> : null}
           </ul>
         </section>
       </div>

@@ -3,6 +3,7 @@
 import type { Plan } from "@larder/core/plans/plan";
 import { useState, type ReactNode } from "react";
 import { Button } from "@/ui/button";
+import { count } from "@/ui/words";
 import { namesIn, ShortText } from "./rows";
 
 type Relabel = Plan["relabel"];
@@ -35,7 +36,7 @@ function Line({ words, children }: { words: string; children: ReactNode }) {
   return (
     <>
       <span className="text-small text-ink-3">{words}</span>
-      {children}
+      <div>{children}</div>
     </>
   );
 }
@@ -105,10 +106,18 @@ export function JoinRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }
     (join) => set({ join }),
     ({ classes, into, attribute }) => classes.length > 0 && into !== "" && attribute !== "",
   );
+  /** Values that are not one for each class, as they were typed. */
+  const [misfit, setMisfit] = useState<{ at: number; text: string } | null>(null);
   return (
     <>
       {shown.map((entry, at) => (
-        <Entry key={at} remove={() => remove(at)}>
+        <Entry
+          key={at}
+          remove={() => {
+            setMisfit(null);
+            remove(at);
+          }}
+        >
           <Line words="Classes">
             <ShortText
               label={`Classes that are joined, ${at + 1}`}
@@ -144,7 +153,8 @@ export function JoinRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }
           <Line words="which says">
             <ShortText
               label={`Values they become, ${at + 1}`}
-              value={entry.values.join(", ")}
+              value={misfit?.at === at ? misfit.text : entry.values.join(", ")}
+              problem={misfit?.at === at ? `One for each: ${count(entry.classes.length, "value")}.` : undefined}
               placeholder="dark, pale"
               className="w-full"
               onCommit={(text) => {
@@ -152,7 +162,9 @@ export function JoinRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }
                 const values = namesIn(text).map(
                   (word) => entry.values.find((value) => String(value) === word) ?? word,
                 );
-                if (values.length === entry.classes.length) put(at, { values });
+                const fits = values.length === entry.classes.length;
+                setMisfit(fits ? null : { at, text });
+                if (fits) put(at, { values });
               }}
             />
           </Line>
