@@ -2,6 +2,7 @@ import { closePool } from "@larder/server/db/database";
 import { closeQueue } from "@larder/server/jobs/queue";
 import { removeCluster, startCluster, stopCluster } from "@larder/server/db/cluster";
 import { migrate } from "@larder/server/db/migrate";
+import { settings } from "@larder/server/settings";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
@@ -20,8 +21,8 @@ import { benchScrolling } from "./scrolling";
 import { benchSheet } from "./sheet";
 import { benchWorkerMemory } from "./worker-memory";
 
-/** Runs every benchmark in a home of its own and prints ratios. */
-export async function bench(images: number, only: string): Promise<void> {
+/** Those that need nothing but files. */
+async function benchWithoutDatabase(only: string): Promise<void> {
   if (only === "all" || only === "masks") benchMasks();
   if (only === "all" || only === "propose") await benchPropose();
   if (only === "all" || only === "checks") await benchChecks();
@@ -30,10 +31,12 @@ export async function bench(images: number, only: string): Promise<void> {
   if (only === "all" || only === "coco") await benchConversion(100_000);
   if (only === "all" || only === "hostile") await benchHostile();
   if (only === "all" || only === "render") await benchRender(200);
-  if (!["all", "hostile", "intake", "memory", "page", "sheet", "stock", "worker"].includes(only)) return;
-  const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
-  process.env["LARDER_HOME"] = home;
-  delete process.env["LARDER_DATABASE_URL"];
+}
+
+const withDatabase = ["all", "hostile", "intake", "memory", "page", "sheet", "stock", "worker"];
+
+async function benchWithDatabase(home: string, images: number, only: string): Promise<void> {
+  if (!withDatabase.includes(only)) return;
   await startCluster(home);
   try {
     await migrate();
@@ -50,6 +53,20 @@ export async function bench(images: number, only: string): Promise<void> {
     await closePool();
     stopCluster(home);
     removeCluster(home);
+  }
+}
+
+/** Runs benchmarks in a home of their own and prints ratios; `only` names one of them, or all. */
+export async function bench(images: number, only: string): Promise<void> {
+  // Settings are read once: before anything asks for them, or a benchmark would work in the home of whoever runs it.
+  const home = mkdtempSync(path.join(tmpdir(), "larder-bench-"));
+  process.env["LARDER_HOME"] = home;
+  delete process.env["LARDER_DATABASE_URL"];
+  if (settings().home !== home) throw new Error("the settings were read before the home of the benchmarks was made");
+  try {
+    await benchWithoutDatabase(only);
+    await benchWithDatabase(home, images, only);
+  } finally {
     rmSync(home, { recursive: true, force: true });
   }
 }
