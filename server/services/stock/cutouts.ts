@@ -96,7 +96,7 @@ async function readyPictures(
 ): Promise<Picture[]> {
   const store = blobs();
   const sharp = await Promise.all(
-    cutouts.map((cutout) => {
+    cutouts.map(async (cutout) => {
       const image = kept ? images.get(cutout.image) : undefined;
       return image ? keptCutout(image.sha256, image, cutout).catch(() => null) : null;
     }),
