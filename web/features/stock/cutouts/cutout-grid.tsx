@@ -144,7 +144,7 @@ export function CutoutGrid({
               key={row.key}
               role="row"
               aria-rowindex={row.index + 1}
-              className="absolute inset-x-0 flex will-change-transform contain-layout contain-style"
+              className="absolute inset-x-0 flex"
               style={{ top: row.start - top, gap }}
             >
               {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {

@@ -218,13 +218,12 @@ export function Grid({
         className="relative mx-5"
         style={{ height: virtual.getTotalSize() }}
       >
-        {/* Each row is a layer of its own: scrolling moves it and paints nothing anew. */}
         {visible.map((row) => (
           <div
             key={row.key}
             role="row"
             aria-rowindex={row.index + 1}
-            className="absolute inset-x-0 grid will-change-transform contain-layout contain-style"
+            className="absolute inset-x-0 grid"
             style={{ top: row.start - top, gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gap }}
           >
             {Array.from({ length: Math.min(columns, total - row.index * columns) }, (_, column) => {
