@@ -304,6 +304,9 @@ describe("the bench", () => {
     const dialog = page.getByRole("dialog", { name: "This was not saved" });
     await dialog.getByText("Somebody changed the same of this image meanwhile.").waitFor();
     await dialog.getByText("changed a shape").waitFor();
+    // It has to be answered: there is no way past it.
+    await page.keyboard.press("Escape");
+    expect(await dialog.getByRole("button", { name: "Close" }).count()).toBe(0);
     // Both are drawn on the same part of the picture.
     const drawn = (name: string, side: "x" | "y") =>
       dialog.getByRole("img", { name }).locator("svg rect").getAttribute(side);

@@ -6,7 +6,10 @@ import { Button } from "./button";
 
 const widths = { wide: "w-[min(720px,calc(100vw-40px))]", narrow: "w-[min(520px,calc(100vw-40px))]" };
 
-/** A question laid over the page; Escape and a click beside it close it. */
+/**
+ * A question laid over the page; Escape, its cross and a click beside it close it, unless it has to be answered: then
+ * `onOpenChange` is left out.
+ */
 export function Dialog({
   open,
   onOpenChange,
@@ -17,7 +20,7 @@ export function Dialog({
 }: {
   wide?: boolean;
   open: boolean;
-  onOpenChange: (open: boolean) => void;
+  onOpenChange?: (open: boolean) => void;
   title: string;
   description?: ReactNode;
   children: ReactNode;
@@ -28,7 +31,7 @@ export function Dialog({
   if (typeof document !== "undefined" && open && !wasOpen.current) opener.current = document.activeElement;
   wasOpen.current = open;
   return (
-    <Primitive.Root open={open} onOpenChange={onOpenChange}>
+    <Primitive.Root open={open} {...(onOpenChange ? { onOpenChange } : {})}>
       <Primitive.Portal>
         <Primitive.Overlay className="fixed inset-0 z-40 bg-dim/45" />
         <Primitive.Content
@@ -40,12 +43,14 @@ export function Dialog({
           className={`fixed top-[14vh] outline-none left-1/2 z-50 max-h-[82vh] overflow-auto ${wide ? widths.wide : widths.narrow} -translate-x-1/2 rounded-md border border-rule-strong bg-sheet p-5`}
         >
           <Primitive.Title className="pr-8 font-title text-[17px] font-semibold">{title}</Primitive.Title>
-          <Primitive.Close
-            aria-label="Close"
-            className="absolute top-4 right-4 grid size-7 place-items-center rounded-md text-ink-3 hover:bg-well hover:text-ink"
-          >
-            <X size={16} aria-hidden="true" />
-          </Primitive.Close>
+          {onOpenChange ? (
+            <Primitive.Close
+              aria-label="Close"
+              className="absolute top-4 right-4 grid size-7 place-items-center rounded-md text-ink-3 hover:bg-well hover:text-ink"
+            >
+              <X size={16} aria-hidden="true" />
+            </Primitive.Close>
+          ) : null}
           {description ? (
             <Primitive.Description className="mt-1.5 text-ink-2">{description}</Primitive.Description>
           ) : null}

@@ -35,7 +35,7 @@ export function Refused({
   );
   const picture = { image, size, disputed, colourOf };
   return (
-    <Dialog open wide onOpenChange={() => undefined} title="This was not saved" description={saving.message}>
+    <Dialog open wide title="This was not saved" description={saving.message}>
       <div className="grid grid-cols-2 gap-4">
         <section>
           <h3 className="mb-1 text-[14px]">Done here</h3>
