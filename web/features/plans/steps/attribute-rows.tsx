@@ -1,7 +1,7 @@
 "use client";
 /** Classes made of the values of an attribute, and the way back: classes joined into one that become its values. */
 import type { Plan } from "@larder/core/plans/plan";
-import { useState, type ReactNode } from "react";
+import { useState, type ComponentProps, type ReactNode } from "react";
 import { Button } from "@/ui/button";
 import { count } from "@/ui/words";
 import { namesIn, ShortText } from "./rows";
@@ -32,11 +32,14 @@ function useEntries<T>(entries: readonly T[], set: (entries: T[]) => void, isWho
   };
 }
 
-function Line({ words, children }: { words: string; children: ReactNode }) {
+/** A part of an entry: what it is in a word or two, and the text that says it. */
+function TextLine({ words, ...text }: { words: string } & Omit<ComponentProps<typeof ShortText>, "className">) {
   return (
     <>
       <span className="text-small text-ink-3">{words}</span>
-      <div>{children}</div>
+      <div>
+        <ShortText className="w-full" {...text} />
+      </div>
     </>
   );
 }
@@ -63,32 +66,26 @@ export function SplitByRows({ relabel, set }: { relabel: Relabel; set: SetRelabe
     <>
       {shown.map((entry, at) => (
         <Entry key={at} remove={() => remove(at)}>
-          <Line words="Classes">
-            <ShortText
-              label={`Classes that are split, ${at + 1}`}
-              value={entry.classes.join(", ")}
-              placeholder="every class"
-              className="w-full"
-              onCommit={(text) => put(at, { classes: namesIn(text) })}
-            />
-          </Line>
-          <Line words="split by">
-            <ShortText
-              label={`Attribute, ${at + 1}`}
-              value={entry.attribute}
-              placeholder="an attribute"
-              className="w-full"
-              onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
-            />
-          </Line>
-          <Line words="are named">
-            <ShortText
-              label={`Name, ${at + 1}`}
-              value={entry.name}
-              className="w-full"
-              onCommit={(name) => name !== "" && put(at, { name })}
-            />
-          </Line>
+          <TextLine
+            words="Classes"
+            label={`Classes that are split, ${at + 1}`}
+            value={entry.classes.join(", ")}
+            placeholder="every class"
+            onCommit={(text) => put(at, { classes: namesIn(text) })}
+          />
+          <TextLine
+            words="split by"
+            label={`Attribute, ${at + 1}`}
+            value={entry.attribute}
+            placeholder="an attribute"
+            onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
+          />
+          <TextLine
+            words="are named"
+            label={`Name, ${at + 1}`}
+            value={entry.name}
+            onCommit={(name) => name !== "" && put(at, { name })}
+          />
         </Entry>
       ))}
       {isTyping ? null : (
@@ -118,56 +115,46 @@ export function JoinRows({ relabel, set }: { relabel: Relabel; set: SetRelabel }
             remove(at);
           }}
         >
-          <Line words="Classes">
-            <ShortText
-              label={`Classes that are joined, ${at + 1}`}
-              value={entry.classes.join(", ")}
-              placeholder="roll-dark, roll-pale"
-              className="w-full"
-              onCommit={(text) => {
-                const classes = namesIn(text);
-                // A value stays with its class; a new class brings its own name as value.
-                const values = classes.map((name) => entry.values[entry.classes.indexOf(name)] ?? name);
-                if (classes.length > 0) put(at, { classes, values });
-              }}
-            />
-          </Line>
-          <Line words="become">
-            <ShortText
-              label={`Joined into, ${at + 1}`}
-              value={entry.into}
-              placeholder="one class"
-              className="w-full"
-              onCommit={(into) => into !== "" && put(at, { into })}
-            />
-          </Line>
-          <Line words="told by">
-            <ShortText
-              label={`Attribute they become, ${at + 1}`}
-              value={entry.attribute}
-              placeholder="an attribute"
-              className="w-full"
-              onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
-            />
-          </Line>
-          <Line words="which says">
-            <ShortText
-              label={`Values they become, ${at + 1}`}
-              value={misfit?.at === at ? misfit.text : entry.values.join(", ")}
-              problem={misfit?.at === at ? `One for each: ${count(entry.classes.length, "value")}.` : undefined}
-              placeholder="dark, pale"
-              className="w-full"
-              onCommit={(text) => {
-                // What was a number or yes and no stays one while it reads the same.
-                const values = namesIn(text).map(
-                  (word) => entry.values.find((value) => String(value) === word) ?? word,
-                );
-                const fits = values.length === entry.classes.length;
-                setMisfit(fits ? null : { at, text });
-                if (fits) put(at, { values });
-              }}
-            />
-          </Line>
+          <TextLine
+            words="Classes"
+            label={`Classes that are joined, ${at + 1}`}
+            value={entry.classes.join(", ")}
+            placeholder="roll-dark, roll-pale"
+            onCommit={(text) => {
+              const classes = namesIn(text);
+              // A value stays with its class; a new class brings its own name as value.
+              const values = classes.map((name) => entry.values[entry.classes.indexOf(name)] ?? name);
+              if (classes.length > 0) put(at, { classes, values });
+            }}
+          />
+          <TextLine
+            words="become"
+            label={`Joined into, ${at + 1}`}
+            value={entry.into}
+            placeholder="one class"
+            onCommit={(into) => into !== "" && put(at, { into })}
+          />
+          <TextLine
+            words="told by"
+            label={`Attribute they become, ${at + 1}`}
+            value={entry.attribute}
+            placeholder="an attribute"
+            onCommit={(attribute) => attribute !== "" && put(at, { attribute })}
+          />
+          <TextLine
+            words="which says"
+            label={`Values they become, ${at + 1}`}
+            value={misfit?.at === at ? misfit.text : entry.values.join(", ")}
+            problem={misfit?.at === at ? `One for each: ${count(entry.classes.length, "value")}.` : undefined}
+            placeholder="dark, pale"
+            onCommit={(text) => {
+              // What was a number or yes and no stays one while it reads the same.
+              const values = namesIn(text).map((word) => entry.values.find((value) => String(value) === word) ?? word);
+              const fits = values.length === entry.classes.length;
+              setMisfit(fits ? null : { at, text });
+              if (fits) put(at, { values });
+            }}
+          />
         </Entry>
       ))}
       {isTyping ? null : (
