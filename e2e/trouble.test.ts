@@ -107,7 +107,7 @@ describe("long work", () => {
   it("goes on when the page is closed, and the shelf shows what came", async () => {
     await page.keyboard.press("Escape");
     await page.getByRole("button", { name: "Take in 320 images" }).click();
-    await seen(page.getByTestId("jobs").getByText("1 job"));
+    await seen(page.getByRole("status").filter({ hasText: /Taking in|Taking over/ }));
     await page.close();
     page = await browser.context.newPage();
     page.setDefaultTimeout(60_000);

@@ -1,7 +1,7 @@
 /** A worker's claim on a job: made, checked by every write, and given up. */
 import { and, eq, sql } from "drizzle-orm";
 import { holdBlobs } from "../db/blob-lock";
-import { transaction } from "../db/database";
+import { transaction, type Transaction } from "../db/database";
 import { exists } from "../db/query";
 import { jobs } from "../db/schema";
 import { announce } from "./events";
@@ -55,16 +55,46 @@ export function fencedWrite(job: Job): JobContext["write"] {
     });
 }
 
-/** Ends the claim in one of the ways a job can end or wait; false where it is another worker's by now. */
-export async function release(job: Job, status: Job["status"], message: string): Promise<boolean> {
-  const ended = status !== "paused" && status !== "queued";
-  return transaction(async (tx) => {
+const given = { leaseUntil: null, worker: null };
+
+/** Gives the claim up and lets the job wait; does nothing where it is another worker's by now. */
+export async function release(job: Job, status: "paused" | "queued"): Promise<void> {
+  await transaction(async (tx) => {
     const rows = await tx
       .update(jobs)
-      .set({ status, leaseUntil: null, worker: null, ...(ended ? { message, endedAt: new Date() } : {}) })
+      .set({ status, ...given })
       .where(claimed(job))
       .returning({ id: jobs.id });
     if (rows.length > 0) await announce({ collection: job.collectionId, topics: ["jobs"], revision: null }, tx);
-    return rows.length > 0;
+  });
+}
+
+/**
+ * Ends a job together with what is written last: whoever sees the one sees the other. Returns false where `last` says
+ * that it cannot end yet: what was written stands, and the job goes on. Throws Lost where it is another worker's by now;
+ * then nothing is written.
+ */
+export async function endJob(
+  job: Job,
+  status: "done" | "failed" | "stopped",
+  message: string,
+  last: (tx: Transaction) => Promise<unknown>,
+): Promise<boolean> {
+  return transaction(async (tx) => {
+    const ends = (await last(tx)) !== false;
+    // Whoever was told that this job does what they ask for has committed before it ends, see addJob.
+    const [own] = await tx
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(claimed(job))
+      .for(ends ? "update" : "share");
+    if (!own) throw new Lost();
+    if (!ends) return false;
+    await tx
+      .update(jobs)
+      .set({ status, message, endedAt: new Date(), ...given })
+      .where(eq(jobs.id, job.id));
+    await announce({ collection: job.collectionId, topics: ["jobs"], revision: null }, tx);
+    return true;
   });
 }

@@ -2,7 +2,6 @@
  * Long work. What a job is and how far it came stands in the table `jobs`; whose turn it is, when it is tried again and
  * that no two of a kind are handed out for one subject is pg-boss's.
  */
-import { Failure } from "@larder/core/model/failure";
 import { and, eq, inArray, sql, type SQL } from "drizzle-orm";
 import PgBoss from "pg-boss";
 import { databaseUrl, db, transaction, type Transaction } from "../db/database";
@@ -105,24 +104,27 @@ async function handOut(tx: Transaction, job: Job): Promise<void> {
 
 /**
  * Puts a job up in the caller's transaction; it is handed out when that is committed. Where one of this kind waits or
- * runs for the subject already, that one's id is returned.
+ * runs for the subject already, that one's id is returned; it does not end before the caller has committed.
  */
 export async function addJob(actor: Pick<Actor, "id">, job: NewJob, tx: Transaction): Promise<string> {
-  const [row] = await tx
-    .insert(jobs)
-    .values({ ...job, createdBy: actor.id })
-    .onConflictDoNothing()
-    .returning();
-  if (row) {
-    await handOut(tx, row);
-    return row.id;
+  for (;;) {
+    const [row] = await tx
+      .insert(jobs)
+      .values({ ...job, createdBy: actor.id })
+      .onConflictDoNothing()
+      .returning();
+    if (row) {
+      await handOut(tx, row);
+      return row.id;
+    }
+    const [there] = await tx
+      .select({ id: jobs.id })
+      .from(jobs)
+      .where(and(eq(jobs.kind, job.kind), eq(jobs.subject, job.subject), inArray(jobs.status, alive)))
+      .for("key share");
+    // Where it has ended meanwhile, there is room for a new one.
+    if (there) return there.id;
   }
-  const [there] = await tx
-    .select({ id: jobs.id })
-    .from(jobs)
-    .where(and(eq(jobs.kind, job.kind), eq(jobs.subject, job.subject), inArray(jobs.status, alive)));
-  if (!there) throw new Failure("job-busy", "The work of this kind has just ended. Try again.", 409);
-  return there.id;
 }
 
 /** Hands a job out again that the queue has lost sight of. */

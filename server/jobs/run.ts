@@ -1,13 +1,18 @@
 /** Runs one job: claims it, ends it well or badly, and says which. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
+import { setTimeout as sleep } from "node:timers/promises";
+import type { Transaction } from "../db/database";
 import type { JobKind } from "../db/schema";
 import { interruptible } from "../interruption";
-import { claim, fencedWrite, release } from "./claim";
+import { claim, endJob, fencedWrite, release } from "./claim";
 import type { JobContext, JobHandler } from "./handler";
 import { Lost, Paused, Stopped } from "./job-ends";
 import { mostRetries, mostRuns } from "./queue";
 import { isTransient } from "./transient";
 import { Watch } from "./watch";
+
+/** Milliseconds until a job that cannot be put back yet is asked again. */
+const untilAskedAgain = 50;
 
 const logged = (words: string, error: unknown) => console.error(`${new Date().toISOString()} ${words}:`, error);
 
@@ -34,29 +39,29 @@ export async function runJob(
         `The worker was lost ${mostRuns} times while doing this; it is not tried again.`,
       );
     await progress(job.done, job.total);
-    await interruptible(watch.signal, () => handler.run({ job, progress, write }));
-    if (!(await release(job, "done", ""))) return true;
+    const last = await interruptible(watch.signal, () => handler.run({ job, progress, write }));
+    await endJob(job, "done", "", async (tx) => void (await last?.(tx)));
   } catch (error) {
     if (error instanceof Lost) return true;
     if (error instanceof Paused) {
-      await release(job, "paused", "");
+      await release(job, "paused");
       return true;
     }
     if (isTransient(error) && retries < mostRetries) {
       logged(`job ${job.kind} ${job.subject} is tried again`, error);
-      await release(job, "queued", "");
+      await release(job, "queued");
       throw error;
     }
     const stopped = error instanceof Stopped;
     const { message } = stopped ? { message: "Stopped." } : sentenceFor(error);
     if (!stopped && !(error instanceof Failure)) logged(`job ${job.kind} ${job.subject}`, error);
     try {
-      await handler.abandon({ job, write }, message, stopped);
+      await handler.takeBack?.({ job, write }, message, stopped);
+      const putBack = async (tx: Transaction) => handler.putBack?.(tx, job, message, stopped);
+      while (!(await endJob(job, stopped ? "stopped" : "failed", message, putBack))) await sleep(untilAskedAgain);
     } catch (problem) {
-      if (problem instanceof Lost) return true;
-      throw problem;
+      if (!(problem instanceof Lost)) throw problem;
     }
-    await release(job, stopped ? "stopped" : "failed", message);
     return true;
   } finally {
     watch.end();

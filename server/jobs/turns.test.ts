@@ -3,8 +3,10 @@ import { Failure } from "@larder/core/model/failure";
 import { eq, sql } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from "vitest";
-import { db, transaction } from "../db/database";
-import { jobKinds, jobs, plans, type JobKind } from "../db/schema";
+import { z } from "zod";
+import { db, transaction, type Transaction } from "../db/database";
+import { rowsOf } from "../db/query";
+import { collections, jobKinds, jobs, plans, type JobKind } from "../db/schema";
 import { localActor } from "../services/actor";
 import { createCollection } from "../services/collections";
 import { addJob, mostRuns, requestPause, requestStop, resumeJob } from "./queue";
@@ -39,7 +41,7 @@ function handlers(run: (context: JobContext) => Promise<void>) {
       begun.push(context.job.title);
       await run(context);
     },
-    abandon: ({ job }, sentence, stopped) => {
+    putBack: (_, job, sentence, stopped) => {
       abandoned.push([job.title, sentence, stopped]);
       return Promise.resolve();
     },
@@ -233,6 +235,86 @@ describe("a claim", () => {
     const id = await waiting("raced");
     await runJob(id, "the first", slow.all);
     expect(order).toEqual(["committed", "taken over"]);
+  });
+});
+
+describe("work that is asked for as it ends", () => {
+  const quiet = handlers(() => Promise.resolve());
+  const namedOne = async () => (await db().select().from(collections).where(eq(collections.id, one)))[0]?.name;
+  it.each(["done", "stopped", "failed"] as const)(
+    "is a job of its own for whoever has seen that it is %s",
+    async (status) => {
+      const rename = async (tx: Transaction) => {
+        await tx
+          .update(collections)
+          .set({ name: `${status} by now` })
+          .where(eq(collections.id, one));
+      };
+      const handler: JobHandler = {
+        async run({ job, progress }) {
+          if (status === "done") return rename;
+          if (status === "failed") throw new Failure("not-a-zip", "It is not a zip.");
+          await requestStop(job.id);
+          await progress(1, 1);
+          await progress(1, 1);
+        },
+        putBack: rename,
+      };
+      const subject = ++subjects;
+      const id = await waiting("first", "pack", one, subject);
+      await runJob(id, "here", { ...quiet.all, pack: handler });
+      // The same transaction wrote both: nobody has seen the one without the other.
+      const [written] = await rowsOf(
+        db(),
+        z.object({ name: z.string(), isOne: z.boolean() }),
+        sql`select c.name, c.xmin = j.xmin as "isOne" from collections c, jobs j where c.id = ${one} and j.id = ${id}`,
+      );
+      expect([written, (await row(id))?.status]).toEqual([{ name: `${status} by now`, isOne: true }, status]);
+      expect(await waiting("anew", "pack", one, subject)).not.toBe(id);
+    },
+  );
+  it("is put back once it can be, and ends then", async () => {
+    let asked = 0;
+    const states: (string | undefined)[] = [];
+    const handler: JobHandler = {
+      run: () => Promise.reject(new Failure("not-a-zip", "It is not a zip.")),
+      async putBack(_, job) {
+        states.push((await row(job.id))?.status);
+        return ++asked === 3;
+      },
+    };
+    const id = await waiting("in its time");
+    await runJob(id, "here", { ...quiet.all, pack: handler });
+    expect([states, (await row(id))?.status]).toEqual([["running", "running", "running"], "failed"]);
+  });
+  it("writes nothing last, and ends nothing, where another worker has taken it over", async () => {
+    const mark = `last words ${Date.now()}`;
+    const handler: JobHandler = {
+      async run({ job }) {
+        await db().execute(sql`update jobs set fence = fence + 1 where id = ${job.id}`);
+        return (tx) => tx.update(collections).set({ name: mark }).where(eq(collections.id, one));
+      },
+    };
+    const id = await waiting("taken over");
+    await runJob(id, "here", { ...quiet.all, pack: handler });
+    expect([(await namedOne()) === mark, (await row(id))?.status]).toEqual([false, "running"]);
+  });
+  it("has ended only once whoever was told that it does their work has committed", async () => {
+    const order: string[] = [];
+    const id = await waiting("patient", "pack", one, ++subjects);
+    const subject = subjects;
+    const { all } = handlers(async () => {
+      const asking = transaction(async (tx) => {
+        const job = { kind: "pack" as const, subject, collectionId: one, title: "the same" };
+        order.push((await addJob(localActor, job, tx)) === id ? "the same job" : "another");
+        await sleep(150);
+      }).then(() => order.push("committed"));
+      await until(() => order.length === 1);
+      void asking;
+    });
+    await runJob(id, "here", all);
+    order.push("ended");
+    expect(order).toEqual(["the same job", "committed", "ended"]);
   });
 });
 

@@ -2,6 +2,7 @@
 import type { Selection } from "@larder/core/selection/chosen";
 import type { LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
+import { Failure } from "@larder/core/model/failure";
 import { and, eq, gt, sql } from "drizzle-orm";
 import { v7 as uuidV7 } from "uuid";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
@@ -9,6 +10,8 @@ import { z } from "zod";
 import { db } from "../db/database";
 import { rowsOf } from "../db/query";
 import { acts, classes, images, jobs, stockChanges } from "../db/schema";
+import type { JobContext } from "../jobs/handler";
+import { Lost } from "../jobs/job-ends";
 import { requestPause, requestStop, resumeJob } from "../jobs/queue";
 import { runJob } from "../jobs/run";
 import { untilEnded } from "../jobs/wait";
@@ -448,6 +451,56 @@ describe("an act on very many images", () => {
     ]);
     stop = await startWorker();
   });
+  it.each(["stopped", "failed"] as const)(
+    "that is %s is taken back whole where its worker is lost as it takes back",
+    async (status) => {
+      const id = await large(`Lost as it ${status}`, 7000);
+      stop();
+      const outcome = await act(localActor, id, { act: { do: "tag", tag: "half" } });
+      const job = outcome.job as string;
+      let batches = 0;
+      let writes = 0;
+      const lost = {
+        ...jobHandlers,
+        act: {
+          ...jobHandlers.act,
+          run: (context: JobContext) =>
+            jobHandlers.act.run({
+              ...context,
+              progress: async (done, total) => {
+                if (++batches < 3) return context.progress(done, total);
+                if (status === "failed") throw new Failure("disk-full", "The disk is full.");
+                await requestStop(job);
+                return context.progress(total, total);
+              },
+            }),
+          // What is to be taken back is noted, and the first batch of it done; then the worker is gone.
+          takeBack: ({ write, ...context }: Pick<JobContext, "job" | "write">, sentence: string, stopped: boolean) =>
+            jobHandlers.act.takeBack?.(
+              { ...context, write: (work) => (++writes === 3 ? Promise.reject(new Lost()) : write(work)) },
+              sentence,
+              stopped,
+            ) ?? Promise.reject(new Error("Acts are taken back.")),
+        },
+      };
+      const tagged = async () => (await facets(localActor, id, where("tag = half"))).matching;
+      await runJob(job, "lost", lost);
+      expect([await tagged(), writes]).toEqual([2000, 3]);
+      await db()
+        .update(jobs)
+        .set({ leaseUntil: new Date(0) })
+        .where(eq(jobs.id, job));
+      await runJob(job, "the next", jobHandlers);
+      const [row] = await db().select().from(jobs).where(eq(jobs.id, job));
+      expect([await tagged(), row?.status]).toEqual([0, status]);
+      const { entries } = await history(localActor, id, {});
+      expect(entries.slice(0, 2).map(({ kind, status: is, images: n }) => [kind, is, n])).toEqual([
+        ["undo", "done", 4000],
+        ["tag", status, 4000],
+      ]);
+      stop = await startWorker();
+    },
+  );
 });
 
 describe("the history of a collection", () => {

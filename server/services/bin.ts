@@ -124,12 +124,10 @@ async function purge(
   }
 }
 
-const nothingToPutBack = () => Promise.resolve();
 const sweep = async () => void (await removeUnusedBlobs());
 
 export const emptyBinHandler: JobHandler = {
   run: (context) => purge(context.job.subject, context.job.createdAt, context),
-  abandon: nothingToPutBack,
   afterwards: sweep,
 };
 
@@ -145,7 +143,6 @@ export const housekeepingHandler: JobHandler = {
     for (const { id } of due) await purge(id, before, context);
     await putForgottenUploadsAside(new Date());
   },
-  abandon: nothingToPutBack,
   async afterwards() {
     await nameOrphans();
     await sweep();

@@ -57,9 +57,8 @@ async function run({ job, progress, write }: JobContext): Promise<void> {
 }
 
 export const deleteCollectionHandler: JobHandler = {
+  // Stopped or failed, it stays off the shelf; the daily round goes on with it.
   run,
-  /** Stopped or failed, it stays off the shelf; the daily round goes on with it. */
-  abandon: () => Promise.resolve(),
   async afterwards() {
     await removeUnusedBlobs();
   },

@@ -29,7 +29,7 @@ import { holdBlobs } from "../../db/blob-lock";
 import { removeVersion } from "./remove-version";
 import { collections, packages, versions, type VersionSource } from "../../db/schema";
 import { addJob } from "../../jobs/queue";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import { renderedExtension } from "../../pixels/render";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
@@ -179,7 +179,7 @@ function unlessFailure(error: unknown): void {
   if (!(error instanceof Failure)) throw error;
 }
 
-async function build({ job, progress, write }: JobContext): Promise<void> {
+async function build({ job, progress, write }: JobContext): Promise<Ending | void> {
   const [version] = await db().select().from(versions).where(eq(versions.id, job.subject));
   if (version?.status === "frozen") return restoreRenderings(version, { progress, write });
   if (!version || version.status !== "building") return;
@@ -197,7 +197,7 @@ async function build({ job, progress, write }: JobContext): Promise<void> {
     });
     await blobs().put(digest, createReadStream(file));
     await classPictures({ digest, rendersDroppedAt: null }).catch(unlessFailure);
-    await write((tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins }));
+    return (tx) => freeze(tx, version.id, { digest, numbers, faults, sources: origins });
   } finally {
     await rm(file, { force: true });
   }
@@ -264,13 +264,11 @@ export const buildVersion: JobHandler = {
   async afterwards() {
     await removeUnusedBlobs();
   },
-  async abandon({ job, write }, sentence, stopped) {
-    await write(async (tx) => {
-      const [version] = await tx.select().from(versions).where(eq(versions.id, job.subject));
-      if (version?.status !== "building") return;
-      await changed(tx, version.collectionId, "versions");
-      if (stopped) await removeVersion(tx, version.id);
-      else await tx.update(versions).set({ status: "failed", failure: sentence }).where(eq(versions.id, version.id));
-    });
+  async putBack(tx, job, sentence, stopped) {
+    const [version] = await tx.select().from(versions).where(eq(versions.id, job.subject));
+    if (version?.status !== "building") return;
+    await changed(tx, version.collectionId, "versions");
+    if (stopped) await removeVersion(tx, version.id);
+    else await tx.update(versions).set({ status: "failed", failure: sentence }).where(eq(versions.id, version.id));
   },
 };

@@ -172,12 +172,10 @@ export const pack: JobHandler = {
   async afterwards() {
     await removeUnusedBlobs();
   },
-  async abandon({ job, write }, sentence, stopped) {
+  async putBack(tx, job, sentence, stopped) {
     const open = and(eq(packages.id, job.subject), ne(packages.status, "ready"));
-    await write(async (tx) => {
-      if (job.collectionId !== null) await changed(tx, job.collectionId, "versions");
-      if (stopped) await tx.delete(packages).where(open);
-      else await tx.update(packages).set({ status: "failed", failure: sentence }).where(open);
-    });
+    if (job.collectionId !== null) await changed(tx, job.collectionId, "versions");
+    if (stopped) await tx.delete(packages).where(open);
+    else await tx.update(packages).set({ status: "failed", failure: sentence }).where(open);
   },
 };

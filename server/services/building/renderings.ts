@@ -7,7 +7,7 @@ import { holdBlobs } from "../../db/blob-lock";
 import { type Transaction } from "../../db/database";
 import { versionRenders, versions } from "../../db/schema";
 import { changed } from "../../jobs/events";
-import type { JobContext } from "../../jobs/handler";
+import type { Ending, JobContext } from "../../jobs/handler";
 import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { readSource } from "../source-bytes";
 import { manifestHeader, manifestLines } from "../../blobs/manifest-lines";
@@ -155,7 +155,7 @@ export async function restoreRenderings(
     numbers,
   }: Pick<typeof versions.$inferSelect, "id" | "collectionId" | "digest" | "rendersDroppedAt" | "numbers">,
   { progress, write }: Pick<JobContext, "progress" | "write">,
-): Promise<void> {
+): Promise<Ending | void> {
   if (digest === null || rendersDroppedAt === null) return;
   const open = () => blobs().stream(digest);
   const { images } = await manifestHeader(await open());
@@ -164,8 +164,8 @@ export async function restoreRenderings(
   await register.flush();
   const total = numbers?.images ?? 0;
   await renderAll(id, open, { write, progress: (done) => progress(done, total, "Making the images again") });
-  await write(async (tx) => {
+  return async (tx) => {
     await changed(tx, collectionId, "versions");
     await tx.update(versions).set({ rendersDroppedAt: null }).where(eq(versions.id, id));
-  });
+  };
 }

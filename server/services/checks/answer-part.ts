@@ -5,7 +5,7 @@ import { deflateRaw } from "node:zlib";
 import { db } from "../../db/database";
 import { partAnswers } from "../../db/schema";
 import { announce } from "../../jobs/events";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import { isLearned } from "../learning/compare-looks";
 import { inChecksThread } from "./in-checks-thread";
 import { answerKey } from "./part-answers";
@@ -13,7 +13,7 @@ import { partOf, questionOf } from "./scope";
 
 const deflated = promisify(deflateRaw);
 
-async function answerPart({ job, progress, write }: JobContext): Promise<void> {
+async function answerPart({ job, progress }: JobContext): Promise<Ending | void> {
   const [row] = await db().select().from(partAnswers).where(eq(partAnswers.id, job.subject));
   if (!row) return;
   await progress(0, 1);
@@ -27,10 +27,10 @@ async function answerPart({ job, progress, write }: JobContext): Promise<void> {
   const { answer, revision, learned } = await inChecksThread("answerPart", { collection, ...asked, isCompared });
   const key = answerKey(question, asked.argument, { revision, learned: isCompared ? learned : null });
   const kept = { key, answer: await deflated(JSON.stringify(answer)) };
-  await write(async (tx) => {
+  return async (tx) => {
     await tx.update(partAnswers).set(kept).where(eq(partAnswers.id, row.id));
     await announce({ collection, topics: ["checks"], revision: null }, tx);
-  });
+  };
 }
 
-export const answerPartHandler: JobHandler = { run: answerPart, abandon: () => Promise.resolve() };
+export const answerPartHandler: JobHandler = { run: answerPart };

@@ -6,7 +6,7 @@ import sharp from "sharp";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { db } from "../../db/database";
 import { deliveries, jobs } from "../../db/schema";
-import { fencedWrite } from "../../jobs/claim";
+import { runJob } from "../../jobs/run";
 import { numberOf } from "../../db/query";
 import { settings } from "../../settings";
 import {
@@ -25,8 +25,8 @@ import { localActor } from "../actor";
 import { createCollection } from "../collections";
 import { undoLast } from "../acts";
 import { binOf, emptyBin } from "../bin";
+import { jobHandlers } from "../job-handlers";
 import { deliveryRow, leaveOut, takeInDelivery } from "../deliveries";
-import { takeInDelivery as takeIn } from "./take-in";
 import { previewItems } from "./preview";
 import { requestStop } from "../../jobs/queue";
 
@@ -195,24 +195,22 @@ describe("an intake", () => {
       collectionId: id,
       title: "By hand",
       createdBy: "local",
-      status: "running",
     } as const;
     const leaseUntil = sql`now() + interval '1 hour'`;
     const [looking] = await db()
       .insert(jobs)
-      .values({ ...job, kind: "look-into", leaseUntil })
+      .values({ ...job, kind: "look-into", status: "running", leaseUntil })
       .returning();
     const [taking] = await db()
       .insert(jobs)
-      .values({ ...job, kind: "take-in", leaseUntil })
+      .values({ ...job, kind: "take-in", stopRequested: true })
       .returning();
     if (!looking || !taking) throw new Error("no job");
-    const putBack = takeIn.abandon({ job: taking, write: fencedWrite(taking) }, "", true);
+    const putBack = runJob(taking.id, "ours", jobHandlers);
     await expect.poll(async () => Promise.race([putBack.then(() => "back"), sleep(150, "waits")])).toBe("waits");
     await db().update(jobs).set({ status: "done" }).where(eq(jobs.id, looking.id));
     await putBack;
-    await db().update(jobs).set({ status: "stopped" }).where(eq(jobs.id, taking.id));
-    expect((await deliveryRow(delivery)).status).toBe("read");
+    expect([(await deliveryRow(delivery)).status, (await untilEnded(taking.id)).status]).toEqual(["read", "stopped"]);
     await expect.poll(looked, { timeout: 60_000 }).toMatchObject({ placed: 0 });
   });
 });

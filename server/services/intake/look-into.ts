@@ -9,7 +9,7 @@ import { deliveries, type Delivery, type LookedInto } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import { rowOf } from "../../db/query";
 import { addJob } from "../../jobs/queue";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import { larderActor } from "../actor";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { findNearCopies, noteNearCopies } from "./near-copies";
@@ -40,7 +40,7 @@ async function sumUp(deliveryId: number): Promise<LookedInto> {
   return { takenFrom: sums?.from ?? null, takenTo: sums?.to ?? null, placed: sums?.placed ?? 0 };
 }
 
-async function look({ job, progress, write }: JobContext): Promise<void> {
+async function look({ job, progress, write }: JobContext): Promise<Ending | void> {
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (delivery?.status !== "read") return;
   // Taking in does the same work: it goes on from what is done here.
@@ -53,14 +53,14 @@ async function look({ job, progress, write }: JobContext): Promise<void> {
   if (!whole) return;
   const pairs = await findNearCopies(delivery.id, delivery.collectionId);
   const looked = await sumUp(delivery.id);
-  await write(async (tx) => {
+  return async (tx) => {
     await changed(tx, delivery.collectionId, "deliveries");
     await noteNearCopies(tx, delivery.id, pairs);
     await tx
       .update(deliveries)
       .set({ looked })
       .where(and(eq(deliveries.id, delivery.id), eq(deliveries.status, "read")));
-  });
+  };
 }
 
 export const lookInto: JobHandler = {
@@ -69,14 +69,12 @@ export const lookInto: JobHandler = {
     await removeUnusedBlobs();
   },
   // What was not looked into is when it is taken in; nothing has to be put back.
-  async abandon({ job, write }, sentence, stopped) {
+  async putBack(tx, job, sentence, stopped) {
     if (stopped) return;
-    await write(async (tx) => {
-      if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
-      await tx
-        .update(deliveries)
-        .set({ failure: sentence })
-        .where(and(eq(deliveries.id, job.subject), eq(deliveries.status, "read")));
-    });
+    if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
+    await tx
+      .update(deliveries)
+      .set({ failure: sentence })
+      .where(and(eq(deliveries.id, job.subject), eq(deliveries.status, "read")));
   },
 };

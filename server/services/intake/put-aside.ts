@@ -22,14 +22,12 @@ export const putAside: JobHandler = {
     });
     await removeSentFiles(delivery);
   },
-  async abandon({ job, write }, sentence) {
-    await write(async (tx) => {
-      if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
-      await tx
-        .update(deliveries)
-        .set({ status: "failed", failure: sentence })
-        .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'undoing'`);
-    });
+  async putBack(tx, job, sentence) {
+    if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
+    await tx
+      .update(deliveries)
+      .set({ status: "failed", failure: sentence })
+      .where(sql`${deliveries.id} = ${job.subject} and ${deliveries.status} = 'undoing'`);
   },
   async afterwards() {
     await removeUnusedBlobs();

@@ -22,7 +22,7 @@ import { BulkCopy } from "../../db/bulk-copy";
 import { changed } from "../../jobs/events";
 import { db, type Transaction } from "../../db/database";
 import { classes, deliveries, deliveryItems, sourceFiles, type IntakeSheet } from "../../db/schema";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import type { Delivery } from "../../db/schema";
 import { addLookInto } from "./look-into";
 import { packItem } from "./staged-item";
@@ -101,7 +101,7 @@ async function classNamesOf(collectionId: number): Promise<string[]> {
 
 type Counts = { unmatched: IntakeSheet["unmatched"]; unchanged: number; folderClasses: number };
 
-async function read({ job, progress, write }: JobContext): Promise<void> {
+async function read({ job, progress, write }: JobContext): Promise<Ending | void> {
   const began = Date.now();
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (!delivery || !["waiting", "reading"].includes(delivery.status)) return;
@@ -237,11 +237,12 @@ async function read({ job, progress, write }: JobContext): Promise<void> {
       findings: report.list(),
       seconds: (Date.now() - began) / 1000,
     };
-    await write(async (tx) => {
+    const isEmpty = ordinal === 0;
+    return async (tx) => {
       await changed(tx, delivery.collectionId, "deliveries");
       await tx.update(deliveries).set({ status: "read", sheet }).where(eq(deliveries.id, delivery.id));
-      if (ordinal > 0) await addLookInto(delivery, tx);
-    });
+      if (!isEmpty) await addLookInto(delivery, tx);
+    };
   } finally {
     origin.close();
   }
@@ -256,15 +257,13 @@ async function forgetStaged(tx: Transaction, deliveryId: number): Promise<void> 
 
 export const readDelivery: JobHandler = {
   run: read,
-  async abandon({ job, write }, sentence, stopped) {
-    await write(async (tx) => {
-      if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
-      const failed = await tx
-        .update(deliveries)
-        .set({ status: "failed", failure: stopped ? "Reading was stopped. It can be read again." : sentence })
-        .where(and(eq(deliveries.id, job.subject), inArray(deliveries.status, ["waiting", "reading"])))
-        .returning({ id: deliveries.id });
-      if (failed.length > 0) await forgetStaged(tx, job.subject);
-    });
+  async putBack(tx, job, sentence, stopped) {
+    if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
+    const failed = await tx
+      .update(deliveries)
+      .set({ status: "failed", failure: stopped ? "Reading was stopped. It can be read again." : sentence })
+      .where(and(eq(deliveries.id, job.subject), inArray(deliveries.status, ["waiting", "reading"])))
+      .returning({ id: deliveries.id });
+    if (failed.length > 0) await forgetStaged(tx, job.subject);
   },
 };

@@ -1,10 +1,10 @@
 /** The second half of an intake: what was not looked into yet is; then all of it becomes stock in one transaction. */
 import { and, eq } from "drizzle-orm";
 import { setTimeout as sleep } from "node:timers/promises";
-import { db, type Transaction } from "../../db/database";
+import { db } from "../../db/database";
 import { deliveries } from "../../db/schema";
 import { changed } from "../../jobs/events";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import { removeUnusedBlobs } from "../blob-sweep";
 import { addLearning } from "../learning/learn";
 import { addLookInto } from "./look-into";
@@ -15,7 +15,7 @@ import { removeMoved } from "./remove-moved";
 import { shelve } from "./shelving/shelve";
 import { stageAll } from "./staging";
 
-async function takeIn({ job, progress, write }: JobContext): Promise<void> {
+async function takeIn({ job, progress, write }: JobContext): Promise<Ending | void> {
   const [delivery] = await db().select().from(deliveries).where(eq(deliveries.id, job.subject));
   if (!delivery || delivery.status !== "taking") return;
   while (!(await write((tx) => lookingRests(delivery.id, tx)))) {
@@ -32,32 +32,29 @@ async function takeIn({ job, progress, write }: JobContext): Promise<void> {
   await progress(total, total + 1, "Putting it on the shelf");
   // Counted anew: looking may not have come to its end, and pictures may have been left out since.
   const nearPairs = await findNearPairs(delivery.id, delivery.collectionId);
-  await write(async (tx) => {
+  return async (tx) => {
     await shelve(tx, delivery.id, delivery.collectionId, nearPairs, job.createdBy);
     await addLearning(tx);
     await removeMoved(tx, delivery, job.createdBy);
-  });
+  };
 }
 
 export const takeInDelivery: JobHandler = {
   run: takeIn,
-  async abandon({ job, write }, sentence, stopped) {
+  async putBack(tx, job, sentence, stopped) {
     // What was looked into stays staged: taking in again goes on from there.
     const failure = stopped ? "Taking in was stopped; stock is as it was before." : sentence;
-    const putBack = async (tx: Transaction) => {
-      // Looking into the pictures had given way to taking in, and the sheet still wants it. One that has yet to see
-      // that it should give way would be taken for the new one, and end with nothing looked into.
-      if (stopped && !(await lookingRests(job.subject, tx))) return false;
-      if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
-      const [delivery] = await tx
-        .update(deliveries)
-        .set({ status: "read", failure })
-        .where(and(eq(deliveries.id, job.subject), eq(deliveries.status, "taking")))
-        .returning();
-      if (delivery && stopped && !delivery.looked) await addLookInto(delivery, tx);
-      return true;
-    };
-    while (!(await write(putBack))) await sleep(50);
+    // Looking into the pictures had given way to taking in, and the sheet still wants it. One that has yet to see
+    // that it should give way would be taken for the new one, and end with nothing looked into.
+    if (stopped && !(await lookingRests(job.subject, tx))) return false;
+    if (job.collectionId !== null) await changed(tx, job.collectionId, "deliveries");
+    const [delivery] = await tx
+      .update(deliveries)
+      .set({ status: "read", failure })
+      .where(and(eq(deliveries.id, job.subject), eq(deliveries.status, "taking")))
+      .returning();
+    if (delivery && stopped && !delivery.looked) await addLookInto(delivery, tx);
+    return true;
   },
   async afterwards() {
     await removeTakenFiles();

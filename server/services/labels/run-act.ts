@@ -5,14 +5,16 @@
 import { objectTest, type ObjectTest } from "@larder/core/labels/object-conditions";
 import { imagesText, looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
+import { Failure } from "@larder/core/model/failure";
 import { splitNames } from "@larder/core/model/item";
-import { eq, sql, type SQL } from "drizzle-orm";
+import { and, eq, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
-import { db, type Transaction } from "../../db/database";
+import { db, type Database, type Transaction } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { acts, type Act } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
+import { larderActor } from "../actor";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
 import { workSchema, type ActWork } from "./act-work";
@@ -181,7 +183,10 @@ export async function insertUndo(tx: Transaction, of: Act, actor: string): Promi
 
 async function runAct({ job, progress, write }: JobContext): Promise<void> {
   const [act] = await db().select().from(acts).where(eq(acts.id, job.subject));
-  if (!act || act.status !== "running") return;
+  if (!act) return;
+  // Its worker was lost as it took back what it had done: it ends as it was about to.
+  if (await openTakingBack(db(), act.id)) throw new Failure("act-ended", act.text);
+  if (act.status !== "running") return;
   const total = act.images + act.left + (await imagesAhead(db(), act));
   for (let done = act.images + act.left; ;) {
     await progress(Math.min(done, total), total);
@@ -191,20 +196,30 @@ async function runAct({ job, progress, write }: JobContext): Promise<void> {
   }
 }
 
+/** What a worker that was lost had yet to take back of an act that ended badly; null where nothing is left. */
+async function openTakingBack(on: Database, act: number): Promise<Act | null> {
+  const [undo] = await on
+    .select()
+    .from(acts)
+    .where(and(eq(acts.undoes, act), eq(acts.actor, larderActor.id), eq(acts.status, "running")));
+  return undo ?? null;
+}
+
 export const actHandler: JobHandler = {
   run: runAct,
   /** An act is done whole or not at all: what was done of it is taken back. */
-  async abandon({ job, write }, sentence, stopped) {
+  async takeBack({ job, write }, sentence, stopped) {
     const undo = await write(async (tx) => {
       const [act] = await tx.select().from(acts).where(eq(acts.id, job.subject)).for("update");
-      if (!act || act.status !== "running") return null;
+      if (!act) return null;
+      if (act.status !== "running") return openTakingBack(tx, act.id);
       await tx
         .update(acts)
         .set({ status: stopped ? "stopped" : "failed", text: `${act.text}: ${sentence}` })
         .where(eq(acts.id, act.id));
       await resetAct(tx, act);
       await changed(tx, act.collectionId, "stock", "deliveries");
-      return act.reached > 0 ? insertUndo(tx, act, "larder") : null;
+      return act.reached > 0 ? insertUndo(tx, act, larderActor.id) : null;
     });
     if (undo) while (!(await write((tx) => runBatch(tx, undo.id))).ended);
   },

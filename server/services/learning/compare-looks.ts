@@ -7,7 +7,7 @@ import { db, transaction } from "../../db/database";
 import { exists } from "../../db/query";
 import { collections, looksComparisons } from "../../db/schema";
 import { announce } from "../../jobs/events";
-import type { JobContext, JobHandler } from "../../jobs/handler";
+import type { Ending, JobContext, JobHandler } from "../../jobs/handler";
 import { addJob } from "../../jobs/queue";
 import { larderActor } from "../actor";
 import { unlearned } from "./learn";
@@ -26,19 +26,19 @@ export async function addComparing(collection: number): Promise<void> {
   });
 }
 
-async function compare({ job, progress, write }: JobContext): Promise<void> {
+async function compare({ job, progress }: JobContext): Promise<Ending | void> {
   const [collection] = await db().select().from(collections).where(eq(collections.id, job.subject));
   if (!collection) return;
   await progress(0, 1);
   const { changed, learned, found } = await inChecksThread("compareCollection", collection.id);
   const row = { changed, learned, found: Buffer.from(found) };
-  await write(async (tx) => {
+  return async (tx) => {
     await tx
       .insert(looksComparisons)
       .values({ collectionId: collection.id, ...row })
       .onConflictDoUpdate({ target: looksComparisons.collectionId, set: row });
     await announce({ collection: collection.id, topics: ["features"], revision: null }, tx);
-  });
+  };
 }
 
-export const compareLooksHandler: JobHandler = { run: compare, abandon: () => Promise.resolve() };
+export const compareLooksHandler: JobHandler = { run: compare };

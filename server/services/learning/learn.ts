@@ -165,4 +165,5 @@ async function learn({ progress, write }: JobContext): Promise<void> {
   }
 }
 
-export const learnHandler: JobHandler = { run: learn, abandon: () => Promise.resolve() };
+// What came in while it ended is learned by a job of its own.
+export const learnHandler: JobHandler = { run: learn, afterwards: startLearning };
