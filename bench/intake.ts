@@ -8,7 +8,8 @@ import { manyPictures } from "@larder/demo/many";
 import { FolderStore, sha256 } from "@larder/server/blobs/store";
 import { ZipTree } from "@larder/server/files/zip-tree";
 import { work } from "@larder/server/jobs/work";
-import { untilDone } from "@larder/server/jobs/wait";
+import { recentJobs, requestStop } from "@larder/server/jobs/queue";
+import { untilDone, untilEnded } from "@larder/server/jobs/wait";
 import { thumbnail, thumbnailAndNearHash } from "@larder/server/pixels/thumbnail";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
@@ -77,6 +78,15 @@ export async function intake(archive: string, nth: number): Promise<{ reading: n
   return { reading: (read - began) / 1000, taking: (ended - read) / 1000, peak };
 }
 
+/** Ends what is learned in the background: its home is about to be taken away. */
+async function endRunning(): Promise<void> {
+  for (const { id, status } of await recentJobs())
+    if (status === "running") {
+      await requestStop(id);
+      await untilEnded(id);
+    }
+}
+
 const rounds = 4;
 
 /**
@@ -116,5 +126,6 @@ export async function benchIntake(images: number): Promise<void> {
     console.log(`  that loop to the bare one: ${ratio(bare, storing)}`);
   } finally {
     stop();
+    await endRunning();
   }
 }

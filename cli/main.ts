@@ -30,16 +30,19 @@ program
   .action(async () => (await import("./checking/test")).test(root));
 program
   .command("bench")
-  .description("runs the benchmarks, as ratios, in one run")
+  .description("runs the benchmarks, as ratios, each in a process and a database of its own")
   .option("--images <n>", "pictures of the intake benchmark", "2000")
   .option(
     "--only <name>",
     "masks, propose, checks, drawing, scrolling, coco, hostile, render, memory, worker, sheet, stock, page or intake",
     "all",
   )
-  .action(async (options: { images: string; only: string }) =>
-    (await import("@larder/bench/run")).bench(Number(options.images), options.only),
-  );
+  .option("--brief", "leaves out what takes longest, as when all are run")
+  .action(async ({ images, only, brief }: { images: string; only: string; brief?: boolean }) => {
+    process.exitCode = await (
+      await import("@larder/bench/run")
+    ).bench(only, { images: Number(images), brief: brief ?? false });
+  });
 program
   .command("shots")
   .description("takes the PNGs in docs/screenshots from the demo data")

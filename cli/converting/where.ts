@@ -4,13 +4,14 @@ import type { Item } from "@larder/core/model/item";
 import { selectableObject } from "@larder/core/relabel/relabeling";
 import { bindSelection, type BoundSelection } from "@larder/core/selection/bind";
 import { parseSelection } from "@larder/core/selection/parse";
-import { predicateOf, type SelectableImage } from "@larder/core/selection/predicate";
+import { predicateOf, type SelectableImage, type SelectableObject } from "@larder/core/selection/predicate";
 import { SelectionError } from "@larder/core/selection/selection-error";
 import type { FoundItem } from "./settled-items";
 
 /** An item as a selection looks at it. What only stock knows is unset. */
 function selectable({ item, facts, bytes, findings }: FoundItem): SelectableImage {
   const size = facts ?? item.declared ?? { width: 0, height: 0 };
+  let objects: SelectableObject[] | null = null;
   return {
     name: item.path,
     split: item.split,
@@ -23,7 +24,10 @@ function selectable({ item, facts, bytes, findings }: FoundItem): SelectableImag
     taken: facts?.taken.takenAt ? Date.parse(`${facts.taken.takenAt}Z`) : null,
     turned: facts ? facts.orientation > 1 : null,
     findings,
-    objects: item.objects.map(selectableObject),
+    // Worked out where they are asked for, which many selections never do.
+    get objects() {
+      return (objects ??= item.objects.map(selectableObject));
+    },
   };
 }
 
@@ -40,6 +44,7 @@ async function attributeNames(items: AsyncIterable<Item>): Promise<string[]> {
  * a name that is no built-in field. Throws a SelectionError where the text cannot be understood.
  */
 export async function whereTest(text: string, read: () => Promise<Reading>): Promise<(item: FoundItem) => boolean> {
+  if (text.trim() === "") return () => true;
   const tree = parseSelection(text);
   let bound: BoundSelection;
   try {

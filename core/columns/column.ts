@@ -21,13 +21,14 @@ export class Column<T extends Numbers> {
   /** Appends the first `count` of `values`. */
   pushAll(values: ArrayLike<number>, count: number): void {
     if (this.length + count > this.values.length) this.grow(this.length + count);
-    for (let n = 0; n < count; n++) this.values[this.length + n] = values[n] as number;
+    if (ArrayBuffer.isView(values)) this.values.set((values as Numbers).subarray(0, count), this.length);
+    else for (let n = 0; n < count; n++) this.values[this.length + n] = values[n] as number;
     this.length += count;
   }
 
   private grow(least: number): void {
-    // Doubling while small, by a quarter once it is large: memory stays near what is used.
-    const next = Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.25));
+    // Doubling while small, by half once it is large: pages that nothing was written to take no memory.
+    const next = Math.ceil(this.length * (this.length < 100_000 ? 2 : 1.5));
     const grown = new this.make(Math.max(64, least, next));
     grown.set(this.values.subarray(0, this.length));
     this.values = grown;
@@ -40,7 +41,12 @@ export class Column<T extends Numbers> {
 
   /** The values from `start` to `end`, as a plain array. */
   slice(start: number, end: number): number[] {
-    return Array.from(this.values.subarray(start, Math.min(end, this.length)));
+    const { values } = this;
+    const last = Math.min(end, this.length);
+    const copy = new Array<number>(Math.max(0, last - start));
+    // Array.from goes through an iterator, value by value, which takes several times as long.
+    for (let n = start; n < last; n++) copy[n - start] = values[n] as number;
+    return copy;
   }
 
   /** What was put in, without the room that is left; good until more is. */
