@@ -1,7 +1,7 @@
 "use client";
 import { uncrossed } from "@larder/core/editing/crossings";
 import { maskOfOutline } from "@larder/core/editing/proposal";
-import { missingAttributes } from "@larder/core/model/attribute-schema";
+import { unsaidAttributes } from "@larder/core/editing/unsaid";
 import type { Shape } from "@larder/core/model/shape";
 import type { BenchImage } from "@larder/server/services/bench";
 import type { ClassRow } from "@larder/server/services/classes";
@@ -143,15 +143,7 @@ function OpenBench({
     () => labels.objects.filter((object) => only === null || object.class === only),
     [labels, only],
   );
-  const unsaid = useMemo(
-    () =>
-      labels.objects.flatMap(({ uid, class: classId, attributes }) => {
-        const look = looks.get(classId);
-        const missing = missingAttributes(look?.attributes ?? [], attributes);
-        return look && missing.length > 0 ? [{ uid, className: look.name, attributes: missing }] : [];
-      }),
-    [labels, looks],
-  );
+  const unsaid = useMemo(() => unsaidAttributes(labels.objects, (classId) => looks.get(classId)), [labels, looks]);
 
   const commands = commandsOn({
     ...{ labels, size, chosen, current, setSelected },
@@ -334,7 +326,7 @@ function OpenBench({
             <h1 className="truncate text-[15px]" title={image.name}>
               {image.name}
             </h1>
-            <p className="flex justify-between text-[12px] text-dim-ink-2">
+            <p className="flex flex-wrap justify-between gap-x-3 text-[12px] text-dim-ink-2">
               <span>
                 {labels.state}, {number(size.width)} × {number(size.height)}
               </span>
@@ -403,9 +395,9 @@ function OpenBench({
       ) : null}
       {dialog === "required" ? (
         <RequiredDialog
-          objects={unsaid}
+          unsaid={unsaid}
           onFill={() => {
-            setSelected(unsaid.slice(0, 1).map(({ uid }) => uid));
+            setSelected(unsaid[0]?.uids.slice(0, 1) ?? []);
             closeDialog();
           }}
           onLeave={() => {

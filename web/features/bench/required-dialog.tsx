@@ -2,32 +2,32 @@
 import { Button } from "@/ui/button";
 import { Dialog } from "@/ui/dialog";
 import { count } from "@/ui/words";
-
-/** An object of which something has to be said that is not. */
-export type Unsaid = { uid: string; className: string; attributes: readonly string[] };
+import type { Unsaid } from "@larder/core/editing/unsaid";
 
 /** Asks for what is required before one goes on to another image. */
 export function RequiredDialog({
-  objects,
+  unsaid,
   onFill,
   onLeave,
   onClose,
 }: {
-  objects: readonly Unsaid[];
+  unsaid: readonly Unsaid[];
   onFill: () => void;
   onLeave: () => void;
   onClose: () => void;
 }) {
+  const objects = unsaid.reduce((sum, { uids }) => sum + uids.length, 0);
   return (
     <Dialog
       open
       onOpenChange={(open) => !open && onClose()}
-      title={`${count(objects.length, "object lacks", "objects lack")} what is required`}
+      title={`${count(objects, "object lacks", "objects lack")} what is required`}
     >
       <ul className="max-h-60 list-disc overflow-y-auto pl-4">
-        {objects.map(({ uid, className, attributes }) => (
-          <li key={uid}>
+        {unsaid.map(({ uids, className, attributes }) => (
+          <li key={uids[0]}>
             {className}: {attributes.join(", ")}
+            {uids.length > 1 ? <span className="text-ink-3"> on {count(uids.length, "object")}</span> : null}
           </li>
         ))}
       </ul>
