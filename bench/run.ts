@@ -18,6 +18,7 @@ import { benchHostile, benchManyClasses } from "./hostile";
 import { benchIntake } from "./intake";
 import { benchMasks } from "./masks";
 import { benchMemory } from "./memory";
+import { benchPacking } from "./packing";
 import { benchPipeline } from "./pipeline";
 import { benchStock } from "./stock";
 import { benchPropose } from "./propose";
@@ -53,6 +54,7 @@ const benches: Record<string, Bench> = {
   worker: { needsDatabase: true, run: () => benchWorkerMemory([1000, 5000]) },
   sheet: { needsDatabase: true, run: () => benchSheet(20_000) },
   stock: { needsDatabase: true, run: ({ brief }) => benchStock(100_000, 10, brief ? 10 : 50) },
+  packing: { needsDatabase: true, run: () => benchPacking(2000) },
   page: { needsDatabase: true, run: () => benchPipeline(5000) },
   intake: { needsDatabase: true, run: ({ images }) => benchIntake(images) },
 };

@@ -34,7 +34,7 @@ program
   .option("--images <n>", "pictures of the intake benchmark", "2000")
   .option(
     "--only <name>",
-    "masks, propose, checks, drawing, scrolling, coco, hostile, render, memory, worker, sheet, stock, page or intake",
+    "masks, propose, checks, drawing, scrolling, coco, hostile, render, memory, worker, sheet, stock, packing, page or intake",
     "all",
   )
   .option("--brief", "leaves out what takes longest, as when all are run")

@@ -102,7 +102,8 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     .where(eq(packages.id, job.subject));
   if (!row || row.pack.status === "ready" || !row.version.digest) return;
   const { pack } = row;
-  await restoreRenderings(row.version, { progress, write });
+  const restored = await restoreRenderings(row.version, { progress, write });
+  if (restored) await write(restored);
   const version = { ...row.version, rendersDroppedAt: null };
   const format = formatNamed(pack.format);
   if (!format.write) throw new Failure("format-unknown", `A package cannot be written as "${pack.format}".`);
