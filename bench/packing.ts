@@ -13,9 +13,9 @@ import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
 import { takeInDelivery } from "@larder/server/services/deliveries";
 import { receiveArchive } from "@larder/server/services/intake/receive";
-import { startPackage } from "@larder/server/services/packages";
+import { deletePackage, startPackage } from "@larder/server/services/packages";
 import { createPlan } from "@larder/server/services/plans";
-import { startBuild } from "@larder/server/services/versions";
+import { startBuild, versionsOf } from "@larder/server/services/versions";
 import { settings } from "@larder/server/settings";
 import { eq } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
@@ -28,8 +28,10 @@ import { startWorker } from "./start-worker";
 const size = { width: 1280, height: 960 };
 const rounds = 3;
 
+type Frozen = { collection: number; version: number };
+
 /** A frozen version of `images` pictures as they came, not packed yet. */
-async function frozen(images: number): Promise<number> {
+async function frozen(images: number): Promise<Frozen> {
   const archive = path.join(settings().home, `packing-${images}.zip`);
   await writeArchive(archive, await manyPictures(images, { ...size, seed: 5 }));
   const { id: collectionId } = await createCollection(localActor, { name: "To be packed" });
@@ -42,7 +44,7 @@ async function frozen(images: number): Promise<number> {
   const { id: planId } = await createPlan(localActor, collectionId, { name: "As they are", body });
   const version = await startBuild(localActor, { planId });
   await untilDone(version.job);
-  return version.id;
+  return { collection: collectionId, version: version.id };
 }
 
 /** Copies a version's pictures into one file, one after the other; seconds and bytes. */
@@ -67,10 +69,13 @@ async function copied(version: number): Promise<{ seconds: number; bytes: number
 }
 
 /** Packs a version; how long the job took, in seconds. */
-async function packed(version: number, format: string): Promise<number> {
+async function packed({ version, collection }: Frozen, format: string): Promise<number> {
   const { job } = await startPackage(localActor, version, { format });
   const { startedAt, endedAt, status, message } = await untilEnded(job);
   if (status !== "done" || !startedAt || !endedAt) throw new Error(`it was not packed: ${message}`);
+  // The next round packs it anew.
+  for (const { id } of (await versionsOf(localActor, collection))[0]?.packages ?? [])
+    await deletePackage(localActor, id);
   return (endedAt.getTime() - startedAt.getTime()) / 1000;
 }
 
@@ -78,13 +83,13 @@ async function packed(version: number, format: string): Promise<number> {
 export async function benchPacking(images: number): Promise<void> {
   const worker = await startWorker();
   try {
-    const version = await frozen(images);
+    const made = await frozen(images);
     while ((await db().execute("select 1 from jobs where status in ('queued', 'running')")).rows.length > 0)
       await sleep(200);
     console.log(`Packing ${images} pictures of ${size.width} × ${size.height} as they came, read back included:`);
     for (let round = 1; round <= rounds; round++) {
-      const copy = await copied(version);
-      const [coco, yolo] = [await packed(version, "coco"), await packed(version, "yolo")];
+      const copy = await copied(made.version);
+      const [coco, yolo] = [await packed(made, "coco"), await packed(made, "yolo")];
       const ratio = (seconds: number) => `${seconds.toFixed(1)} s, ${(copy.seconds / seconds).toFixed(2)}`;
       console.log(
         `  round ${round}: copying ${Math.round(copy.bytes / 1e6)} MB ${copy.seconds.toFixed(1)} s; coco ${ratio(coco)}, yolo ${ratio(yolo)} of copying's speed (aim 0.8)`,

@@ -11,6 +11,7 @@ export type ProgramName =
   | "stand-in"
   | "draw-demo"
   | "read-pdf"
+  | "hash-file-thread"
   | "write-files-thread"
   | "render-thread"
   | "snapshot-thread"

@@ -20,6 +20,7 @@ const programs = {
   "stand-in": "demo/stand-in/main.ts",
   "draw-demo": "demo/draw.ts",
   "read-pdf": "server/files/pdf/reader-main.ts",
+  "hash-file-thread": "server/files/hash-file-now.ts",
   "write-files-thread": "server/files/write-files-now.ts",
   "render-thread": "server/pixels/render-thread.ts",
   "snapshot-thread": "server/snapshot/snapshot-thread.ts",

@@ -1,5 +1,5 @@
 import { isImagePath, type FileSink, type Spool } from "@larder/core/model/file-tree";
-import { createHash, randomUUID } from "node:crypto";
+import { randomUUID } from "node:crypto";
 import { createReadStream, createWriteStream } from "node:fs";
 import { mkdir, rm } from "node:fs/promises";
 import path from "node:path";
@@ -18,16 +18,12 @@ const worthCompressing = 1024;
 export class ZipSink implements FileSink {
   private readonly zip = new ZipWriter();
   private readonly written: Promise<void>;
-  private readonly hash = createHash("sha256");
   private bytes = 0;
   private failure: unknown = null;
 
   constructor(private readonly file: string) {
     const { output } = this.zip;
-    output.on("data", (chunk: Buffer) => {
-      this.hash.update(chunk);
-      this.bytes += chunk.length;
-    });
+    output.on("data", (chunk: Buffer) => (this.bytes += chunk.length));
     // Room for several pictures, so that the disk gets them together.
     this.written = pipeline(output, createWriteStream(file, { highWaterMark: 4 << 20 })).catch((error: unknown) => {
       this.failure = error;
@@ -59,13 +55,13 @@ export class ZipSink implements FileSink {
     });
   }
 
-  /** Ends the archive; returns its hash and length, counted as it was written. */
-  async finish(): Promise<{ sha256: string; bytes: number }> {
+  /** Ends the archive; returns its length, counted as it was written. */
+  async finish(): Promise<number> {
     this.zip.end();
     await this.written;
     await rm(this.spools, { recursive: true, force: true });
     if (this.failure) throw this.failure;
-    return { sha256: this.hash.digest("hex"), bytes: this.bytes };
+    return this.bytes;
   }
 
   async discard(): Promise<void> {

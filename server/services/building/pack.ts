@@ -17,6 +17,7 @@ import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { changed } from "../../jobs/events";
 import { collections, packages, versions, versionSources } from "../../db/schema";
+import { hashFile } from "../../files/hash-file";
 import { ZipSink } from "../../files/zip-sink";
 import { ZipTree } from "../../files/zip-tree";
 import type { JobContext, JobHandler } from "../../jobs/handler";
@@ -140,7 +141,10 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     };
     const options = packOptions(format, version.numbers, pack.options);
     const written = await writePackage(format, data, sink, options, losses);
-    const { sha256, bytes } = await sink.finish();
+    const bytes = await sink.finish();
+    // Hashed while it is read back; whichever fails first, the other must not count as unheard.
+    const hashing = hashFile(file);
+    hashing.catch(() => undefined);
     await progress(total, total + 1, "Reading it back");
     const back = await ZipTree.open(
       file,
@@ -152,6 +156,7 @@ async function packVersion({ job, progress, write }: JobContext): Promise<void> 
     } finally {
       back.close();
     }
+    const sha256 = await hashing;
     await blobs().putFile(sha256, file);
     await write(async (tx) => {
       await changed(tx, version.collectionId, "versions", "shelf");
