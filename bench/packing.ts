@@ -11,8 +11,6 @@ import { versionSources } from "@larder/server/db/schema";
 import { untilDone, untilEnded } from "@larder/server/jobs/wait";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
-import { takeInDelivery } from "@larder/server/services/deliveries";
-import { receiveArchive } from "@larder/server/services/intake/receive";
 import { deletePackage, startPackage } from "@larder/server/services/packages";
 import { createPlan } from "@larder/server/services/plans";
 import { startBuild, versionsOf } from "@larder/server/services/versions";
@@ -24,6 +22,7 @@ import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import { pipeline } from "node:stream/promises";
 import { startWorker } from "./start-worker";
+import { takeInArchive } from "./take-in";
 
 const size = { width: 1280, height: 960 };
 const rounds = 3;
@@ -35,10 +34,7 @@ async function frozen(images: number): Promise<Frozen> {
   const archive = path.join(settings().home, `packing-${images}.zip`);
   await writeArchive(archive, await manyPictures(images, { ...size, seed: 5 }));
   const { id: collectionId } = await createCollection(localActor, { name: "To be packed" });
-  const arrival = { collectionId, archive, keep: true, fileName: "packing.zip" };
-  const { id: delivery, job } = await receiveArchive(localActor, arrival);
-  await untilDone(job);
-  await untilDone((await takeInDelivery(localActor, delivery)).job as string);
+  await takeInArchive(collectionId, archive);
   await rm(archive);
   const body = planSchema.parse({ pack: { formats: [] } });
   const { id: planId } = await createPlan(localActor, collectionId, { name: "As they are", body });

@@ -12,8 +12,6 @@ import { untilDone } from "@larder/server/jobs/wait";
 import { thumbnail } from "@larder/server/pixels/thumbnail";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
-import { takeInDelivery } from "@larder/server/services/deliveries";
-import { receiveArchive } from "@larder/server/services/intake/receive";
 import { createPlan } from "@larder/server/services/plans";
 import { startBuild, versionsOf } from "@larder/server/services/versions";
 import { settings } from "@larder/server/settings";
@@ -26,6 +24,7 @@ import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import sharp from "sharp";
 import { startWorker } from "./start-worker";
+import { takeInArchive } from "./take-in";
 
 const size = { width: 416, height: 416 };
 
@@ -78,12 +77,7 @@ async function wholeWay(archive: string): Promise<Steps> {
     return (performance.now() - began) / 1000;
   };
   const { id: collectionId } = await createCollection(localActor, { name: "A page" });
-  const taking = await seconds(async () => {
-    const arrival = { collectionId, archive, keep: true, fileName: "page.zip" };
-    const { id: delivery, job } = await receiveArchive(localActor, arrival);
-    await untilDone(job);
-    await untilDone((await takeInDelivery(localActor, delivery)).job as string);
-  });
+  const taking = await seconds(() => takeInArchive(collectionId, archive));
   const { id: planId } = await createPlan(localActor, collectionId, { name: "Page", body: plan });
   const building = await seconds(async () => untilDone((await startBuild(localActor, { planId })).job));
   // Both packages follow the build by themselves, each in a worker of its own.

@@ -8,19 +8,18 @@ import { manyPictures } from "@larder/demo/many";
 import { untilDone } from "@larder/server/jobs/wait";
 import { localActor } from "@larder/server/services/actor";
 import { createCollection } from "@larder/server/services/collections";
-import { deliveryRow, takeInDelivery } from "@larder/server/services/deliveries";
-import { receiveArchive } from "@larder/server/services/intake/receive";
+import { deliveryRow } from "@larder/server/services/deliveries";
 import { createPlan } from "@larder/server/services/plans";
 import { startPackage } from "@larder/server/services/packages";
 import { startBuild } from "@larder/server/services/versions";
 import { settings } from "@larder/server/settings";
 import { once } from "node:events";
 import { rmSync } from "node:fs";
-import { stat } from "node:fs/promises";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import { residentMegabytes } from "./resident";
 import { startWorker } from "./start-worker";
+import { takeInArchive } from "./take-in";
 
 const restSeconds = 20;
 
@@ -40,12 +39,8 @@ async function measure(images: number): Promise<void> {
   const archive = path.join(settings().home, `worker-${images}.zip`);
   await writeArchive(archive, await manyPictures(images, { width: 640, height: 480, seed: images }));
   const { id } = await createCollection(localActor, { name: `Worker ${images}` });
-  const { size } = await stat(archive);
   const intake = await mostResident(pid, async () => {
-    const arrival = { collectionId: id, archive, keep: true, fileName: "worker.zip", bytes: size };
-    const { id: delivery, job } = await receiveArchive(localActor, arrival);
-    await untilDone(job);
-    await untilDone((await takeInDelivery(localActor, delivery)).job as string);
+    const delivery = await takeInArchive(id, archive);
     if ((await deliveryRow(delivery)).taken?.images !== images) throw new Error("not all pictures were taken in");
   });
   const body = planSchema.parse({

@@ -145,7 +145,7 @@ export async function dropRenderings(tx: Transaction, version: number): Promise<
   await tx.update(versions).set({ rendersDroppedAt: new Date() }).where(eq(versions.id, version));
 }
 
-/** Makes the renderings of a frozen version again, where they were dropped; returns what is to be written once they are. */
+/** Makes the renderings of a frozen version again, where they were dropped; returns what is to be written then. */
 export async function restoreRenderings(
   {
     id,

@@ -1,7 +1,7 @@
 /**
- * Learns what images and their objects look like, and cuts the objects out small, from their thumbnails, for whatever in stock it is not known of: what
- * has just come in, what came before it was asked, boxes that were drawn since. One job for all collections, which gives
- * way to any other work.
+ * Learns what images and their objects look like, and cuts the objects out small, from their thumbnails, for whatever in
+ * stock it is not known of: what has just come in, what came before it was asked, boxes that were drawn since. One job
+ * for all collections, which gives way to any other work.
  */
 import { holdsBoxes, imageFeatures } from "@larder/core/learning/image-features";
 import type { Pixels } from "@larder/core/learning/features";
