@@ -51,7 +51,10 @@ const benches: Record<string, Bench> = {
     needsDatabase: true,
     run: ({ brief }) => benchMemory(brief ? [10, 2000, 20_000] : [10, 2000, 20_000, 100_000]),
   },
-  worker: { needsDatabase: true, run: () => benchWorkerMemory([1000, 5000]) },
+  worker: {
+    needsDatabase: true,
+    run: ({ brief }) => benchWorkerMemory(brief ? [1000, 5000] : [1000, 20_000]),
+  },
   sheet: { needsDatabase: true, run: () => benchSheet(20_000) },
   stock: { needsDatabase: true, run: ({ brief }) => benchStock(100_000, 10, brief ? 10 : 50) },
   packing: { needsDatabase: true, run: () => benchPacking(2000) },

@@ -66,21 +66,26 @@ export type FlowInput = {
 type Tally = { images: number; objects: number; byClass: Float64Array };
 const emptyTally = (classes: number): Tally => ({ images: 0, objects: 0, byClass: new Float64Array(classes) });
 
-/** Adds an image as often as it goes out. */
-function addImage(tally: Tally, stock: LightStock, n: number, times = 1): void {
-  tally.images += times;
-  const last = stock.starts.at(n + 1);
-  for (let at = stock.starts.at(n); at < last; at++) {
-    const index = stock.classOf.at(at);
-    const objects = stock.objectCounts.at(at);
-    tally.objects += objects * times;
-    tally.byClass[index] = (tally.byClass[index] as number) + (objects + stock.imageLevel.at(at)) * times;
-  }
+/** Adds images of a stock to tallies, each as often as it goes out. */
+function adderOf(stock: LightStock): (tally: Tally, n: number, times?: number) => void {
+  const [starts, classOf] = [stock.starts.used, stock.classOf.used];
+  const [objectCounts, imageLevel] = [stock.objectCounts.used, stock.imageLevel.used];
+  return (tally, n, times = 1) => {
+    tally.images += times;
+    const last = starts[n + 1] as number;
+    for (let at = starts[n] as number; at < last; at++) {
+      const index = classOf[at] as number;
+      const objects = objectCounts[at] as number;
+      tally.objects += objects * times;
+      tally.byClass[index] = (tally.byClass[index] as number) + (objects + (imageLevel[at] as number)) * times;
+    }
+  };
 }
 
 function tallyOf(stock: LightStock, images: ArrayLike<number>, dropped: ReadonlySet<string> = new Set()): Tally {
   const tally = emptyTally(stock.names.length);
-  for (let i = 0; i < images.length; i++) addImage(tally, stock, images[i] as number);
+  const addImage = adderOf(stock);
+  for (let i = 0; i < images.length; i++) addImage(tally, images[i] as number);
   if (dropped.size === 0) return tally;
   stock.names.forEach((name, index) => {
     if (dropped.has(name)) tally.byClass[index] = 0;
@@ -185,15 +190,23 @@ export function runFlow(
   let unchanged = 0;
   let outputs = 0;
   let met = 0;
+  const addImage = adderOf(after);
+  const once = [0];
+  const numbersFor = new Map<number, number[]>();
+  const numbersOf = (times: number) => {
+    const known = numbersFor.get(times) ?? copyNumbers(plan.augment, times);
+    numbersFor.set(times, known);
+    return known;
+  };
   for (let n = 0; n < after.length; n++) {
-    addImage(all, after, n);
+    addImage(all, n);
     const split = splits[n];
     if (!split) continue;
     const key = after.keys[n] as string;
     assigned.set(key, split);
-    addImage(bySplit.get(split) as Tally, after, n);
+    addImage(bySplit.get(split) as Tally, n);
     const frames = plan.prepare.tiles ? frameCount(facts.size(relabeled.origins[n] as number), plan.prepare) : 1;
-    const numbers = split === "train" ? copyNumbers(plan.augment, repeats.get(key) ?? 1) : [0];
+    const numbers = split === "train" ? numbersOf(repeats.get(key) ?? 1) : once;
     outputs += numbers.length * frames;
     if (moved) continue;
     const draws = split === "train" && !never && met++ % stride === 0;
@@ -201,18 +214,18 @@ export function runFlow(
     unchanged += same;
     const times = numbers.length - (plan.augment.unchanged === "leave-out" ? same : 0);
     outputs -= numbers.length - times;
-    addImage(augmented.get(split) as Tally, after, n, times);
+    addImage(augmented.get(split) as Tally, n, times);
   }
   // A split that holds nothing and was not asked for is no band.
   const shown = splitNames.filter((split) => (bySplit.get(split)?.images ?? 0) > 0 || emptySplits.includes(split));
-  const once = shown.map((split) => bandOf(after, split, bySplit.get(split) as Tally));
+  const dealt = shown.map((split) => bandOf(after, split, bySplit.get(split) as Tally));
   const multiplied = shown.map((split) => bandOf(after, split, augmented.get(split) as Tally));
   const everything = Uint32Array.from(stock.keys, (_, n) => n);
   const steps: FlowStep[] = [
     { step: "stock", bands: [bandOf(stock, null, tallyOf(stock, everything))] },
     { step: "select", bands: [bandOf(stock, null, tallyOf(stock, selected.images, selected.dropped))] },
     { step: "relabel", bands: [bandOf(after, null, all)] },
-    { step: "split", bands: once },
+    { step: "split", bands: dealt },
   ];
   const estimate =
     stride > 1 && !never && plan.augment.unchanged === "leave-out"
@@ -220,7 +233,7 @@ export function runFlow(
       : {};
   if (!moved)
     steps.push(
-      { step: "prepare", bands: once },
+      { step: "prepare", bands: dealt },
       { step: "augment", bands: multiplied, ...estimate },
       { step: "pack", bands: multiplied, ...estimate },
     );

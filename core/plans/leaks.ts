@@ -11,12 +11,14 @@ export function leaksBetween(
   origins: ArrayLike<number>,
   facts: Pick<StockFacts, "nearCopies">,
 ): Leak[] {
-  const splitAt = new Map<number, Split>();
-  splits.forEach((split, n) => split && splitAt.set(origins[n] as number, split));
+  const splitAt: (Split | null)[] = [];
+  splits.forEach((split, n) => (splitAt[origins[n] as number] = split));
   const counts = new Map<string, Leak>();
   splits.forEach((split, n) => {
     if (!split || split === "train") return;
-    const met = new Set(facts.nearCopies(origins[n] as number).map((other) => splitAt.get(other)));
+    const copies = facts.nearCopies(origins[n] as number);
+    if (copies.length === 0) return;
+    const met = new Set(copies.map((other) => splitAt[other]));
     for (const from of splitNames.slice(0, splitNames.indexOf(split))) {
       if (!met.has(from)) continue;
       const leak = counts.get(`${split} ${from}`) ?? { split, from, images: 0 };

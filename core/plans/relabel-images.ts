@@ -32,14 +32,31 @@ class Names {
 }
 
 /** The labels of one image as they are gathered: of each class how many objects, and whether the image has it. */
-type Gathered = Map<number, { objects: number; whole: boolean }>;
+class Gathered {
+  /** The classes that were met, by their indexes. */
+  private readonly met: number[] = [];
+  /** Of each class how many objects; below 0 where it was not met. */
+  private readonly objects: number[] = [];
+  private readonly whole: boolean[] = [];
 
-function add(gathered: Gathered, index: number, objects: number, whole: boolean): void {
-  const held = gathered.get(index);
-  if (!held) gathered.set(index, { objects, whole });
-  else {
-    held.objects += objects;
-    held.whole ||= whole;
+  get isEmpty(): boolean {
+    return this.met.length === 0;
+  }
+
+  add(index: number, objects: number, whole: boolean): void {
+    const held = this.objects[index] ?? -1;
+    if (held < 0) this.met.push(index);
+    this.objects[index] = Math.max(0, held) + objects;
+    this.whole[index] = whole || (held >= 0 && (this.whole[index] as boolean));
+  }
+
+  /** Adds what was gathered to the image begun last, and forgets it. */
+  moveTo(stock: LightStock): void {
+    for (const index of this.met) {
+      stock.addLabel(index, this.objects[index] as number, this.whole[index] as boolean);
+      this.objects[index] = -1;
+    }
+    this.met.length = 0;
   }
 }
 
@@ -56,24 +73,29 @@ export function relabelImages(
   const gone: number[] = [];
   const asImageClass = stock.names.map((name) => relabeling.imageClass(name));
   const objectwise = relabeling.looksAtObjects;
+  const [starts, classOf, counts, imageLevel] = [
+    stock.starts.used,
+    stock.classOf.used,
+    stock.objectCounts.used,
+    stock.imageLevel.used,
+  ];
+  const gathered = new Gathered();
   for (const n of images) {
-    const gathered: Gathered = new Map();
-    const [first, last] = [stock.starts.at(n), stock.starts.at(n + 1)];
+    const [first, last] = [starts[n] as number, starts[n + 1] as number];
     for (let at = first; at < last; at++) {
-      const name = asImageClass[stock.classOf.at(at)] ?? null;
-      const objects = objectwise ? 0 : stock.objectCounts.at(at);
-      const whole = stock.imageLevel.at(at) === 1;
-      if (name !== null && (objects > 0 || whole)) add(gathered, names.indexOf(name), objects, whole);
+      const name = asImageClass[classOf[at] as number] ?? null;
+      const objects = objectwise ? 0 : (counts[at] as number);
+      const whole = imageLevel[at] === 1;
+      if (name !== null && (objects > 0 || whole)) gathered.add(names.indexOf(name), objects, whole);
     }
     if (objectwise) {
       const size = facts.size(n);
       for (const object of objectsOf(n)) {
         const counted = relabeling.counted(object, size);
-        if (counted)
-          add(gathered, names.indexOf(counted.name), counted.as === "object" ? 1 : 0, counted.as === "image");
+        if (counted) gathered.add(names.indexOf(counted.name), counted.as === "object" ? 1 : 0, counted.as === "image");
       }
     }
-    const lost = last > first && gathered.size === 0;
+    const lost = last > first && gathered.isEmpty;
     if (lost && emptied === "leave-out") {
       gone.push(n);
       continue;
@@ -87,7 +109,7 @@ export function relabelImages(
       state,
       stock.pinned[n],
     );
-    for (const [index, { objects, whole }] of gathered) out.addLabel(index, objects, whole);
+    gathered.moveTo(out);
   }
   return { stock: out, origins: Uint32Array.from(origins), emptied: gone };
 }

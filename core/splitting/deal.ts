@@ -2,6 +2,7 @@
 import { splitNames, type Split } from "../model/item";
 import { uniform } from "../model/seeded";
 import { apportion } from "./apportion";
+import { inOrderOfDraws } from "./draw-order";
 
 /** `key` identifies the image for good (its hash); `classes` maps what it holds to how often. */
 export type Dealt = { key: string; classes: ReadonlyMap<string, number> };
@@ -58,13 +59,12 @@ type Units = {
 
 function unitsOf({ keys, names, starts, classOf }: Holdings, groups: Int32Array | null): Units {
   if (groups === null) {
-    const total = starts[keys.length] as number;
     return {
       length: keys.length,
       sizes: new Uint32Array(keys.length).fill(1),
-      starts: Uint32Array.from({ length: keys.length + 1 }, (_, n) => starts[n] as number),
-      classOf: Uint32Array.from({ length: total }, (_, at) => classOf[at] as number),
-      counts: new Uint32Array(total).fill(1),
+      starts: new Uint32Array(starts),
+      classOf: new Uint32Array(classOf),
+      counts: new Uint32Array(classOf.length).fill(1),
       keys,
       ofImage: (image) => image,
     };
@@ -137,16 +137,16 @@ function rarest(waiting: Int32Array, names: readonly string[]): number {
   return found;
 }
 
-/** Units, the larger first, then in the order of what the seed draws for each; where two draw the same, by key. */
-function shuffle({ keys, sizes }: Units, seed: number, largerFirst: boolean): Uint32Array {
-  const draws = Float64Array.from(keys, (key) => uniform("deal", seed, key));
-  return Uint32Array.from(keys, (_, n) => n).sort(
-    (a, b) =>
-      (largerFirst ? (sizes[b] as number) - (sizes[a] as number) : 0) ||
-      (draws[a] as number) - (draws[b] as number) ||
-      ((keys[a] as string) < (keys[b] as string) ? -1 : 1),
-  );
+/** Units in the order of what the seed draws for each; where two draw the same, by key. */
+function shuffle({ keys }: Units, seed: number): Uint32Array {
+  const draws = new Float64Array(keys.length);
+  for (let n = 0; n < draws.length; n++) draws[n] = uniform("deal", seed, keys[n] as string);
+  return inOrderOfDraws(draws, (a, b) => ((keys[a] as string) < (keys[b] as string) ? -1 : 1));
 }
+
+/** The larger units first; those of one size stay in their order. */
+const largerFirst = ({ sizes }: Units, order: Uint32Array): Uint32Array =>
+  order.sort((a, b) => (sizes[b] as number) - (sizes[a] as number));
 
 /** The bins as they fill up. */
 class Bins {
@@ -257,7 +257,8 @@ function dealEvenly(units: Units, names: readonly string[], order: Uint32Array, 
  */
 export function dealInto(holdings: Holdings, { sizes, seed, evenly, groups }: Dealing): Int32Array {
   const units = unitsOf(holdings, groups);
-  const order = shuffle(units, seed, groups !== null);
+  const shuffled = shuffle(units, seed);
+  const order = groups === null ? shuffled : largerFirst(units, shuffled);
   const bins = new Bins(sizes, units);
   if (evenly) dealEvenly(units, holdings.names, order, sizes, bins);
   else if (groups !== null) for (const unit of order) bins.place(unit, bins.choose(unit, bins.room, 0));

@@ -68,13 +68,12 @@ export function fusedSample(
   const { memory, reserve, sample } = fused();
   const length = size.width * size.height * 3;
   const target = aligned(firstByte + data.length + width * 3 + 8);
-  const row = aligned(target + length + 16);
-  const numbers = row + Math.ceil(size.width / 4) * 64;
+  const numbers = aligned(target + length + 16);
   const stages = aligned(numbers + 6 * 8);
   reserve(stages + tones.length * stageBytes);
   new Uint8Array(memory.buffer, firstByte, data.length).set(data);
   new Float64Array(memory.buffer, numbers, 6).set(back.slice(0, 6));
   writeStages(memory.buffer, stages, tones);
-  sample(firstByte, width, height, target, size.width, size.height, numbers, stages, tones.length, row);
+  sample(firstByte, width, height, target, size.width, size.height, numbers, stages, tones.length);
   return new Uint8Array(memory.buffer, target, length).slice();
 }
