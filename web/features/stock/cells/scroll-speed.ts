@@ -1,18 +1,22 @@
 "use client";
 /**
- * How fast the window is being scrolled. What goes by too fast to be read is drawn without its details, which come, a few
- * at a time, once it stands still: so scrolling itself is never held up.
+ * How fast the window is being scrolled. What goes by too fast to be read is drawn without its details, and what goes by
+ * too fast to be seen without its picture; all come, a few at a time, once it stands still: so scrolling is never held up.
  */
 import { startTransition, useEffect, useState } from "react";
 
 /** Faster than this, in pixels a millisecond, or further in one step, in pixels, nobody reads. */
 const readable = { speed: 3, step: 200 };
+/** After so many such steps in a row nobody looks at a picture either. */
+const racingSteps = 2;
 /** It stands still after so many milliseconds without a step. */
 const calmAfter = 120;
 /** So many get their details in one frame. */
 const shownAtOnce = 8;
 
 let isFast = false;
+/** Steps in a row that were too fast to be read. */
+let fastSteps = 0;
 let calm: ReturnType<typeof setTimeout> | null = null;
 let last = { at: 0, top: 0 };
 const waiting = new Set<() => void>();
@@ -30,6 +34,7 @@ function showSome(): void {
 
 function stop(): void {
   isFast = false;
+  fastSteps = 0;
   calm = null;
   showSome();
 }
@@ -37,7 +42,10 @@ function stop(): void {
 function measure(): void {
   const [at, top] = [performance.now(), window.scrollY];
   const step = Math.abs(top - last.top);
-  if (step > readable.step || step > readable.speed * Math.max(1, at - last.at)) isFast = true;
+  const speed = step / Math.max(1, at - last.at);
+  if (step > readable.step || speed > readable.speed) isFast = true;
+  // The first step after a rest may be a key's: what it jumps to is looked at.
+  fastSteps = calm && speed > readable.speed ? fastSteps + 1 : 0;
   last = { at, top };
   if (calm) clearTimeout(calm);
   calm = setTimeout(stop, calmAfter);
@@ -55,15 +63,20 @@ export function useScrollSpeed(): void {
   }, []);
 }
 
-/** False for what came into view while it went by fast; true from when it stands still. */
-export function useDetailed(): boolean {
-  const [detailed, setDetailed] = useState(() => !isFast);
+/** How much of a cell is drawn: its ground, its picture too, or all of it. */
+export type CellDetail = "ground" | "picture" | "whole";
+
+const detailNow = (): CellDetail => (fastSteps >= racingSteps ? "ground" : isFast ? "picture" : "whole");
+
+/** What the speed left of a cell as it came into view; all of it from when it stands still. */
+export function useCellDetail(): CellDetail {
+  const [detail, setDetail] = useState(detailNow);
   useEffect(() => {
-    if (detailed) return undefined;
-    const show = () => setDetailed(true);
+    if (detail === "whole") return undefined;
+    const show = () => setDetail("whole");
     waiting.add(show);
     if (!isFast && !calm) requestAnimationFrame(showSome);
     return () => void waiting.delete(show);
-  }, [detailed]);
-  return detailed;
+  }, [detail]);
+  return detail;
 }

@@ -1,11 +1,10 @@
 "use client";
 import type { StockImage } from "@larder/server/services/stock";
-import { useDraggable } from "@dnd-kit/core";
-import { memo, type MouseEvent, type PointerEventHandler } from "react";
+import { memo, type MouseEvent } from "react";
 import { Shapes } from "@/features/shapes/shapes";
 import { SplitMark } from "@/ui/marks";
 import { count } from "@/ui/words";
-import { useDetailed } from "../cells/scroll-speed";
+import { useCellDetail } from "../cells/scroll-speed";
 import type { TileView } from "./use-view";
 
 /** Names and colours of classes by their ids. */
@@ -35,27 +34,24 @@ type TileProps = {
   index: number;
   /** Whether the keyboard comes to this one when it comes to the grid. */
   current: boolean;
+  dragged: boolean;
+  /** Whether its labels are drawn, too. */
+  isWhole: boolean;
 };
 
 /** One image of the grid, with its labels drawn on it; drawn again only where something of it changes. */
 export const Cell = memo(function Cell({
   image,
   ...props
-}: Omit<TileProps, "image"> & { image: StockImage | undefined }) {
-  if (!image) return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height: props.height }} />;
-  return <Tile image={image} {...props} />;
+}: Omit<TileProps, "image" | "isWhole"> & { image: StockImage | undefined }) {
+  const detail = useCellDetail();
+  if (!image || detail === "ground")
+    return <div role="gridcell" aria-busy className="rounded-sm bg-well" style={{ height: props.height }} />;
+  return <Tile image={image} isWhole={detail === "whole"} {...props} />;
 });
 
-/** What is dragged of the grid: the image at a place. */
-export type DraggedTile = { image: number };
-
-/** An image that is there: clicked, opened, dragged to where something is to be said of it. */
-function Tile({ image, looks, selected, height, onPress, onOpen, index, current, view }: TileProps) {
-  const { setNodeRef, listeners, isDragging } = useDraggable({
-    id: `image ${image.id}`,
-    data: { image: image.id } satisfies DraggedTile,
-  });
-  const detailed = useDetailed();
+/** An image that is there: clicked, opened, dragged (see draggable-tiles.tsx). */
+function Tile({ image, looks, selected, height, onPress, onOpen, index, current, dragged, view, isWhole }: TileProps) {
   const imageClasses = image.imageClassIds.map((id) => looks.get(id)?.name).filter(Boolean);
   return (
     <div
@@ -66,8 +62,6 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
     >
       <button
         type="button"
-        ref={setNodeRef}
-        onPointerDown={listeners?.["onPointerDown"] as PointerEventHandler | undefined}
         data-index={index}
         tabIndex={current ? 0 : -1}
         onClick={(event) => onPress(index, event)}
@@ -78,7 +72,7 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
             onOpen(index);
           }
         }}
-        className={`block w-full text-left outline-offset-0 ${isDragging ? "opacity-50" : ""}`}
+        className={`block w-full text-left outline-offset-0 ${dragged ? "opacity-50" : ""}`}
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
           <img
@@ -89,7 +83,7 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
             className="absolute inset-0 size-full object-contain"
             style={{ filter: view.filter }}
           />
-          {detailed ? (
+          {isWhole ? (
             <Shapes
               width={image.width}
               height={image.height}
@@ -107,12 +101,12 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
             </span>
           ) : null}
         </span>
-        {detailed ? <ClassStrip image={image} looks={looks} /> : <span className="mt-[3px] block h-[3px] bg-well" />}
+        {isWhole ? <ClassStrip image={image} looks={looks} /> : <span className="mt-[3px] block h-[3px] bg-well" />}
         <span className="flex items-center gap-2 pt-[3px] text-[12px] leading-[20px]">
           <span className="min-w-0 flex-1 truncate" title={image.name}>
             {image.name.slice(image.name.lastIndexOf("/") + 1)}
           </span>
-          {detailed ? (
+          {isWhole ? (
             <>
               <span className="text-ink-2">
                 <SplitMark split={image.split} />

@@ -26,7 +26,8 @@ import { useGround } from "../cells/use-ground";
 import { everything, holds, idsBetween, nothing, selectionOf, sizeOf, toggled, withMore, type Picked } from "../picked";
 import { Tray } from "../tray/tray";
 import type { StockSelection } from "../use-selection";
-import { Cell, type DraggedTile, type Looks } from "./cell";
+import { Cell, type Looks } from "./cell";
+import { DraggableTiles } from "./draggable-tiles";
 import { DropBar, type Drop } from "./drop-bar";
 import { rememberPlace, takePlace } from "./place";
 import { SortMenu } from "./sort-menu";
@@ -63,6 +64,8 @@ export function Grid({
   const view = useView();
   const { act } = useActs(collection);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 8 } }));
+  /** The image whose tile is pressed, and the one whose tile is dragged. */
+  const grabbed = useRef<number | null>(null);
   const [dragged, setDragged] = useState<number | null>(null);
   const address = [stock.address, view.viewAddress].filter(Boolean).join("&");
   const { ground, width, top } = useGround(total);
@@ -163,12 +166,11 @@ export function Grid({
     holds(picked, image)
       ? { selection: selectionOf(picked, selection), size: sizeOf(picked, total) }
       : { selection: { where: "", only: [image], except: [] }, size: 1 };
-  const onDragEnd = ({ active, over }: DragEndEvent) => {
+  const onDragEnd = ({ over }: DragEndEvent) => {
     setDragged(null);
-    const { image } = (active.data.current ?? {}) as Partial<DraggedTile>;
     const { request } = (over?.data.current ?? {}) as Partial<Drop>;
-    if (image === undefined || !request) return;
-    const { selection: these, size: many } = meant(image);
+    if (dragged === null || !request) return;
+    const { selection: these, size: many } = meant(dragged);
     void act(these, request, many);
   };
   return (
@@ -177,7 +179,7 @@ export function Grid({
       sensors={sensors}
       collisionDetection={pointerWithin}
       measuring={droppedOn}
-      onDragStart={({ active }) => setDragged((active.data.current as DraggedTile).image)}
+      onDragStart={() => setDragged(grabbed.current)}
       onDragEnd={onDragEnd}
       onDragCancel={() => setDragged(null)}
     >
@@ -208,8 +210,9 @@ export function Grid({
           />
         </label>
       </div>
-      <div
-        ref={ground}
+      <DraggableTiles
+        ground={ground}
+        onGrab={(index) => (grabbed.current = imageAt(index)?.id ?? null)}
         role="grid"
         aria-label="Images in stock"
         aria-multiselectable="true"
@@ -239,6 +242,7 @@ export function Grid({
                   looks={looks}
                   height={cellHeight}
                   selected={image ? holds(picked, image.id) : false}
+                  dragged={image !== undefined && image.id === dragged}
                   onPress={press}
                   onOpen={open}
                 />
@@ -246,7 +250,7 @@ export function Grid({
             })}
           </div>
         ))}
-      </div>
+      </DraggableTiles>
       {sizeOf(picked, total) > 0 ? (
         <Tray
           collection={collection}
