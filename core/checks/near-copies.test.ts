@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { hashDistance, nearCopies } from "./near-copies";
+import { hashDistance, nearCopies, nearPairs } from "./near-copies";
 
 const bytes = (...hex: string[]) => Uint8Array.from(Buffer.from(hex.join(""), "hex"));
 
@@ -49,5 +49,38 @@ describe("nearCopies", () => {
         }),
       );
     }
+  });
+  it("lists every pair once, in the order of the positions", () => {
+    const hash = fc.uint8Array({ minLength: 4, maxLength: 4 }).map((bytes) => bytes.map((byte) => byte & 0b1001));
+    fc.assert(
+      fc.property(
+        fc.array(hash, { maxLength: 14 }),
+        fc.array(hash, { maxLength: 5 }),
+        fc.nat(4),
+        (among, against, within) => {
+          const expected = among.flatMap((own, position) => [
+            ...against.flatMap((other, of) =>
+              hashDistance(own, other) <= within ? [{ position, of, from: "against" }] : [],
+            ),
+            ...among
+              .slice(0, position)
+              .flatMap((other, of) => (hashDistance(own, other) <= within ? [{ position, of, from: "among" }] : [])),
+          ]);
+          const asked = { bytesEach: 4, within, mostEach: 100 };
+          const found = nearPairs(Buffer.concat(among), Buffer.concat(against), asked);
+          expect(found.length).toBe(expected.length);
+          expect([...found].map(({ position }) => position)).toEqual(expected.map(({ position }) => position));
+          expect(new Set([...found].map((pair) => JSON.stringify(pair)))).toEqual(
+            new Set(expected.map((pair) => JSON.stringify(pair))),
+          );
+        },
+      ),
+    );
+  });
+  it("lists so many of each position and no more", () => {
+    const alike = new Uint8Array(4 * 20);
+    const found = [...nearPairs(alike, bytes(), { bytesEach: 4, within: 1, mostEach: 3 })];
+    expect(found).toHaveLength(0 + 1 + 2 + 3 * 17);
+    expect(new Set(found.map(({ position, of }) => `${position} ${of}`)).size).toBe(found.length);
   });
 });

@@ -2,6 +2,7 @@
  * Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a
  * multiple of four bytes each.
  */
+import { Column } from "../columns/column";
 import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
 import { hashesBytes } from "../wasm/hashes-bytes";
 
@@ -84,8 +85,8 @@ type Bands = { first: number; bits: number; within: number };
 /**
  * Calls `take` with every two hashes at most `within` bits apart, the later one from `first` on, until `isDone` with it.
  * Such hashes agree in at least one of `within` + 1 bands (pigeonhole), so only those that share a band are compared; a
- * pair that shares several is met several times. Those that agree lie one after the other while they are compared, so
- * that memory is read in a row. It holds the hashes twice and a few numbers for each.
+ * pair that shares several is taken in the first of them. Those that agree lie one after the other while they are compared,
+ * so that memory is read in a row. It holds the hashes twice and a few numbers for each.
  */
 function eachNear(
   hashes: Hashes,
@@ -99,11 +100,16 @@ function eachNear(
   const order = new Int32Array(hashes.length);
   const values = new Int32Array(hashes.length);
   const ends = new Int32Array(2 ** Math.ceil(bits / bands));
+  const bandStart = (band: number) => Math.floor((band * bits) / bands);
+  const bandOf = (nth: number, band: number) => hashes.bits(nth, bandStart(band), bandStart(band + 1));
+  const wasMet = (later: number, earlier: number, before: number) => {
+    for (let band = 0; band < before; band++) if (bandOf(later, band) === bandOf(earlier, band)) return true;
+    return false;
+  };
   for (let band = 0; band < bands; band++) {
-    const [from, to] = [Math.floor((band * bits) / bands), Math.floor(((band + 1) * bits) / bands)];
     ends.fill(0);
     for (let nth = 0; nth < hashes.length; nth++) {
-      const value = (values[nth] = hashes.bits(nth, from, to));
+      const value = (values[nth] = bandOf(nth, band));
       ends[value] = (ends[value] as number) + 1;
     }
     let start = 0;
@@ -125,7 +131,8 @@ function eachNear(
         for (let other = at; !isDone(later);) {
           other = lastNear(firstByte, bits / 8, at, groupStart, other, within);
           if (other < 0) break;
-          take(later, order[other] as number);
+          const earlier = order[other] as number;
+          if (!wasMet(later, earlier, band)) take(later, earlier);
         }
       }
       groupStart = end;
@@ -156,30 +163,65 @@ export function nearCopies(among: Uint8Array, against: Uint8Array, bytesEach: nu
   );
 }
 
+/** Near-copies in columns: thousands of pictures that are all alike have millions of pairs. */
+class NearPairs implements Iterable<NearCopy> {
+  /** What position p is nearly the same as, as numbers among all hashes: those from `starts[p]` up to `starts[p + 1]`. */
+  private readonly starts: Uint32Array;
+  private readonly others: Uint32Array;
+
+  /** `laters` and `earliers` are numbers among all hashes, of which `first` come before those asked about. */
+  constructor(
+    laters: Uint32Array,
+    earliers: Uint32Array,
+    counts: Uint32Array,
+    private readonly first: number,
+  ) {
+    this.starts = new Uint32Array(counts.length + 1);
+    counts.forEach((count, position) => (this.starts[position + 1] = (this.starts[position] as number) + count));
+    const next = this.starts.slice();
+    this.others = new Uint32Array(laters.length);
+    laters.forEach((later, pair) => {
+      const place = next[later - first] as number;
+      this.others[place] = earliers[pair] as number;
+      next[later - first] = place + 1;
+    });
+  }
+
+  get length(): number {
+    return this.others.length;
+  }
+
+  *[Symbol.iterator](): Generator<NearCopy> {
+    for (let position = 0; position + 1 < this.starts.length; position++)
+      for (let at = this.starts[position] as number; at < (this.starts[position + 1] as number); at++)
+        yield placeOf(this.first + position, this.others[at] as number, this.first);
+  }
+}
+
 /**
- * Every near-copy of each position in `among`, earlier in `among` or anywhere in `against`; of each position the first
- * `mostEach` that are met.
+ * Every near-copy of each position in `among`, ascending, earlier in `among` or anywhere in `against`; of each position the
+ * first `mostEach` that are met.
  */
 export function nearPairs(
   among: Uint8Array,
   against: Uint8Array,
   { bytesEach, within, mostEach }: { bytesEach: number; within: number; mostEach: number },
-): NearCopy[] {
+): Iterable<NearCopy> & { readonly length: number } {
   const hashes = Hashes.of([against, among], bytesEach);
   const first = against.length / bytesEach;
-  const near = new Map<number, Set<number>>();
+  const counts = new Uint32Array(hashes.length - first);
+  const [laters, earliers] = [new Column(Uint32Array), new Column(Uint32Array)];
   eachNear(
     hashes,
     { first, bits: bytesEach * 8, within },
     {
-      isDone: (later) => (near.get(later)?.size ?? 0) >= mostEach,
+      isDone: (later) => (counts[later - first] as number) >= mostEach,
       take(later, earlier) {
-        const known = near.get(later) ?? new Set();
-        near.set(later, known.add(earlier));
+        laters.push(later);
+        earliers.push(earlier);
+        counts[later - first] = (counts[later - first] as number) + 1;
       },
     },
   );
-  return [...near]
-    .sort(([a], [b]) => a - b)
-    .flatMap(([later, others]) => [...others].map((other) => placeOf(later, other, first)));
+  return new NearPairs(laters.used, earliers.used, counts, first);
 }

@@ -1,5 +1,6 @@
 /** Which pictures of a delivery are nearly the same as another. */
 import { bytesEach, nearCopies, nearCopyBits, nearPairs, type NearCopy } from "@larder/core/checks/near-copies";
+import { batchesOf } from "@larder/core/columns/batches";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { rowOf } from "../../db/query";
@@ -29,7 +30,7 @@ export type NearPair = { ordinal: number; nearOrdinal: number | null; nearImage:
  * Pictures of a delivery, but for those left out, that are nearly the same as another of it or as one in stock; the
  * very same bytes do not count.
  */
-export function findNearCopies(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+export function findNearCopies(deliveryId: number, collectionId: number): Promise<Iterable<NearPair>> {
   return compare(deliveryId, collectionId, (among, against) => nearCopies(among, against, bytesEach, nearCopyBits));
 }
 
@@ -37,7 +38,7 @@ export function findNearCopies(deliveryId: number, collectionId: number): Promis
 export const mostNoted = 100;
 
 /** As `findNearCopies`, with all that each is nearly the same as, `mostNoted` at most. */
-export function findNearPairs(deliveryId: number, collectionId: number): Promise<NearPair[]> {
+export function findNearPairs(deliveryId: number, collectionId: number): Promise<Iterable<NearPair>> {
   return compare(deliveryId, collectionId, (among, against) =>
     nearPairs(among, against, { bytesEach, within: nearCopyBits, mostEach: mostNoted }),
   );
@@ -46,39 +47,46 @@ export function findNearPairs(deliveryId: number, collectionId: number): Promise
 async function compare(
   deliveryId: number,
   collectionId: number,
-  find: (among: Uint8Array, against: Uint8Array) => NearCopy[],
-): Promise<NearPair[]> {
+  find: (among: Uint8Array, against: Uint8Array) => Iterable<NearCopy>,
+): Promise<Iterable<NearPair>> {
   const inStock = sql`select sha256, near_hash, id as name from images where collection_id = ${collectionId} and removed_at is null and near_hash is not null and delivery_id <> ${deliveryId}`;
   const stock = await hashesOf(inStock);
   const incoming = await hashesOf(sql`
     select distinct on (sha256) sha256, near_hash, ordinal as name from delivery_items where delivery_id = ${deliveryId} and near_hash is not null and not left_out
       and sha256 not in (select sha256 from (${inStock}) s) order by sha256, ordinal`);
-  return find(incoming.hashes, stock.hashes).map(({ position, of, from }) => ({
-    ordinal: incoming.names[position] as number,
-    nearOrdinal: from === "among" ? (incoming.names[of] as number) : null,
-    nearImage: from === "against" ? (stock.names[of] as number) : null,
-  }));
+  const found = find(incoming.hashes, stock.hashes);
+  return {
+    // Named as they are asked for: all of them as objects would take hundreds of megabytes where pictures are all alike.
+    *[Symbol.iterator]() {
+      for (const { position, of, from } of found)
+        yield {
+          ordinal: incoming.names[position] as number,
+          nearOrdinal: from === "among" ? (incoming.names[of] as number) : null,
+          nearImage: from === "against" ? (stock.names[of] as number) : null,
+        };
+    },
+  };
 }
 
 const batchSize = 5000;
 
 /** Notes beside each picture of a delivery what it is nearly the same as. */
-export async function noteNearCopies(tx: Transaction, deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
-  for (let at = 0; at < pairs.length; at += batchSize) {
+export async function noteNearCopies(tx: Transaction, deliveryId: number, pairs: Iterable<NearPair>): Promise<void> {
+  for (const batch of batchesOf(pairs, batchSize)) {
     await tx.execute(sql`
       update delivery_items d set near_ordinal = s."nearOrdinal", near_image = s."nearImage"
-      from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
+      from jsonb_to_recordset(${JSON.stringify(batch)}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
       where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
   }
 }
 
 /** Notes beside each image that a delivery brought into stock which others it is nearly the same as, and beside those. */
-export async function noteStockPairs(tx: Transaction, deliveryId: number, pairs: readonly NearPair[]): Promise<void> {
-  for (let at = 0; at < pairs.length; at += batchSize) {
+export async function noteStockPairs(tx: Transaction, deliveryId: number, pairs: Iterable<NearPair>): Promise<void> {
+  for (const batch of batchesOf(pairs, batchSize)) {
     await tx.execute(sql`
       with pair as (
         select m.id as one, coalesce(s."nearImage", o.id) as other
-        from jsonb_to_recordset(${JSON.stringify(pairs.slice(at, at + batchSize))}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
+        from jsonb_to_recordset(${JSON.stringify(batch)}::jsonb) as s(ordinal int, "nearOrdinal" int, "nearImage" bigint)
         join images m on m.delivery_id = ${deliveryId} and m.ordinal = s.ordinal
         left join images o on o.delivery_id = ${deliveryId} and o.ordinal = s."nearOrdinal")
       insert into near_pairs (image_id, other_id)

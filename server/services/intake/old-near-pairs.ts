@@ -1,5 +1,6 @@
 /** Near-copies among images that came into stock before pairs of them were kept. */
 import { bytesEach, nearCopyBits, nearPairs } from "@larder/core/checks/near-copies";
+import { batchesOf } from "@larder/core/columns/batches";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
@@ -23,8 +24,7 @@ async function noteCollection(collection: number): Promise<void> {
     );
     const [hashes, ids] = [found?.hashes ?? new Uint8Array(0), found?.ids ?? []];
     const pairs = nearPairs(hashes, new Uint8Array(0), { bytesEach, within: nearCopyBits, mostEach: mostNoted });
-    for (let at = 0; at < pairs.length; at += batchSize) {
-      const some = pairs.slice(at, at + batchSize);
+    for (const some of batchesOf(pairs, batchSize)) {
       const [one, other] = [some.map(({ position }) => ids[position]), some.map(({ of }) => ids[of])];
       await tx.execute(sql`insert into near_pairs (image_id, other_id)
         select a, b from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b)

@@ -19,6 +19,13 @@ import { relabelStock } from "./relabel-stock";
 import { rememberSource } from "./remember-source";
 import { insertAct } from "./shelving-act";
 
+/** How many pictures of a delivery are nearly the same as another. */
+function nearIn(pairs: Iterable<NearPair>): number {
+  const near = new Set<number>();
+  for (const { ordinal } of pairs) near.add(ordinal);
+  return near.size;
+}
+
 /**
  * Running it for a delivery that is taken does nothing. `nearPairs` says which of its pictures are nearly the same as
  * which others.
@@ -27,7 +34,7 @@ export async function shelve(
   tx: Transaction,
   deliveryId: number,
   collectionId: number,
-  nearPairs: readonly NearPair[],
+  nearPairs: Iterable<NearPair>,
   actor: string,
 ): Promise<void> {
   // Two deliveries into one collection are shelved one after the other.
@@ -57,7 +64,7 @@ export async function shelve(
     again,
     relabeled,
     contradicting,
-    near: new Set(nearPairs.map(({ ordinal }) => ordinal)).size,
+    near: nearIn(nearPairs),
   });
   await rememberSource(tx, delivery, choices);
   await tx
