@@ -6,6 +6,7 @@ import type { BoundTest } from "../selection/bind";
 import type { Interval } from "../selection/criterion";
 import { criterionTest, type Held } from "../selection/predicate";
 import type { Column, Numbers } from "../columns/column";
+import { nextAbove } from "./next-above";
 
 export type Mask = Uint8Array;
 export type Codes = Column<Uint8Array> | Column<Uint32Array>;
@@ -29,9 +30,12 @@ export function maskByCode(length: number, column: Codes, size: number, passes: 
 type Floats = Float32Array | Float64Array;
 
 function markWithin(values: Floats, { low, lowOpen, high, highOpen }: Interval, mask: Mask): void {
+  // With both ends closed a loop compares twice a number, and asks nothing else.
+  const least = lowOpen ? nextAbove(low) : low;
+  const most = highOpen ? -nextAbove(-high) : high;
   for (let at = 0; at < values.length; at++) {
     const value = values[at] as number;
-    if ((lowOpen ? value > low : value >= low) && (highOpen ? value < high : value <= high)) mask[at] = 1;
+    if (value >= least && value <= most) mask[at] = 1;
   }
 }
 

@@ -69,7 +69,22 @@ function measuresOf(snapshot: Snapshot, field: ObjectField): Float32Array | Floa
   }
 }
 
-function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>): Mask {
+/** Measures that conditions ask for, each worked out once however many ask. */
+class Measures {
+  private readonly known = new Map<ObjectField, ReturnType<typeof measuresOf>>();
+
+  constructor(private readonly snapshot: Snapshot) {}
+
+  of(field: ObjectField): ReturnType<typeof measuresOf> {
+    const known = this.known.get(field);
+    if (known !== undefined) return known;
+    const values = measuresOf(this.snapshot, field);
+    this.known.set(field, values);
+    return values;
+  }
+}
+
+function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>, measured: Measures): Mask {
   const { length } = snapshot.objectClass;
   const passes = heldTest(given);
   if ("attribute" in given.field) {
@@ -79,7 +94,7 @@ function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>): Mas
     );
   }
   const { field } = given.field;
-  const measures = measuresOf(snapshot, field);
+  const measures = measured.of(field);
   if (measures) {
     const isCoarse = given.kind === "compare" && singleFields.has(field);
     return numbersMask(measures, isCoarse ? { ...given, criterion: atSinglePrecision(given.criterion) } : given);
@@ -93,18 +108,18 @@ function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>): Mas
 }
 
 /** 1 for each object, by its place in the snapshot, that meets the conditions. */
-export function objectMask(snapshot: Snapshot, tree: BoundObject): Mask {
+export function objectMask(snapshot: Snapshot, tree: BoundObject, measured = new Measures(snapshot)): Mask {
   switch (tree.kind) {
     case "and":
     case "or":
       return combine(
         tree.kind,
-        tree.parts.map((part) => objectMask(snapshot, part)),
+        tree.parts.map((part) => objectMask(snapshot, part, measured)),
         snapshot.objectClass.length,
       );
     case "not":
-      return invert(objectMask(snapshot, tree.part));
+      return invert(objectMask(snapshot, tree.part, measured));
     default:
-      return objectFieldMask(snapshot, tree);
+      return objectFieldMask(snapshot, tree, measured);
   }
 }

@@ -39,7 +39,7 @@ function byName(snapshot: Snapshot, test: BoundTest<string>): Mask {
   const likeName = test.kind === "compare" && test.criterion.pattern !== null;
   for (let slot = 0; slot < snapshot.length; slot++) {
     const name = snapshot.names[slot] as string;
-    mask[slot] = passes(likeName ? [name, baseName(name)] : [name]) ? 1 : 0;
+    mask[slot] = passes(likeName && name.includes("/") ? [name, baseName(name)] : [name]) ? 1 : 0;
   }
   return mask;
 }
