@@ -121,11 +121,12 @@ function factCounts(snapshot: Snapshot, fails: Uint16Array, fact: KnownFact): Fa
       histogram(fails, mask, dictionary.size, column),
     ) as [Uint32Array, Uint32Array];
     // Images that tell themselves are taken out of what their deliveries tell of them.
+    const [codes, deliveries] = [column.values, snapshot.delivery.values];
     for (let slot = 0; slot < fails.length; slot++) {
-      const code = column.at(slot);
+      const code = codes[slot] as number;
       if (code === 0) continue;
       const failed = fails[slot] as number;
-      const delivery = snapshot.delivery.at(slot);
+      const delivery = deliveries[slot] as number;
       if ((failed & ~bitOf[fact]) === 0) (matching[delivery] as number)--;
       if ((failed & absent) === 0) (standing[delivery] as number)--;
     }
@@ -157,11 +158,12 @@ function binCounts(snapshot: Snapshot, fails: Uint16Array): number[] {
 export function facetsOf(snapshot: Snapshot, selection: Selection): Facets {
   const fails = failures(snapshot, selection);
   let [total, matching, matchingObjects] = [0, 0, 0];
+  const [present, objectCounts] = [snapshot.present.values, snapshot.objectCount.values];
   for (let slot = 0; slot < fails.length; slot++) {
-    total += snapshot.present.at(slot);
+    total += present[slot] as number;
     if (fails[slot] !== 0) continue;
     matching++;
-    matchingObjects += snapshot.objectCount.at(slot);
+    matchingObjects += objectCounts[slot] as number;
   }
   const splits = histogram(fails, bitOf.split, splitCodes.length, snapshot.split);
   const states = histogram(fails, bitOf.state, labelStates.length, snapshot.state);

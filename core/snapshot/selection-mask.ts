@@ -163,8 +163,10 @@ function hasMask(snapshot: Snapshot, tree: BoundHas): Mask {
     const start = first[slot] as number;
     const end = start + (counts[slot] as number);
     let found = 0;
-    for (let at = start; at < end; at++)
-      if (classes[objects[at] as number] === 1 && (meets === null || meets[at] === 1)) found++;
+    // Added up, not branched on: whether one meets is as good as chance.
+    if (meets === null) for (let at = start; at < end; at++) found += classes[objects[at] as number] as number;
+    else
+      for (let at = start; at < end; at++) found += (classes[objects[at] as number] as number) & (meets[at] as number);
     if (tree.suggestions && where !== null) found += suggestedFound(snapshot, slot, tree);
     mask[slot] = found >= least && found <= most ? 1 : 0;
   }
