@@ -2,6 +2,7 @@
  * Near-copies by perceptual hash: pictures whose hashes differ in few bits. Hashes lie one after the other in bytes, a
  * multiple of four bytes each.
  */
+import { byGroup } from "../columns/by-group";
 import { Column } from "../columns/column";
 import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
 import { hashesBytes } from "../wasm/hashes-bytes";
@@ -169,22 +170,16 @@ class NearPairs implements Iterable<NearCopy> {
   private readonly starts: Uint32Array;
   private readonly others: Uint32Array;
 
-  /** `laters` and `earliers` are numbers among all hashes, of which `first` come before those asked about. */
+  /** Pairs of numbers among all hashes, of which `first` come before the `positions` asked about. */
   constructor(
     laters: Uint32Array,
     earliers: Uint32Array,
-    counts: Uint32Array,
+    positions: number,
     private readonly first: number,
   ) {
-    this.starts = new Uint32Array(counts.length + 1);
-    counts.forEach((count, position) => (this.starts[position + 1] = (this.starts[position] as number) + count));
-    const next = this.starts.slice();
-    this.others = new Uint32Array(laters.length);
-    laters.forEach((later, pair) => {
-      const place = next[later - first] as number;
-      this.others[place] = earliers[pair] as number;
-      next[later - first] = place + 1;
-    });
+    const { order, starts } = byGroup(laters.length, positions, (pair) => (laters[pair] as number) - first);
+    this.starts = starts;
+    this.others = order.map((pair) => earliers[pair] as number);
   }
 
   get length(): number {
@@ -223,5 +218,5 @@ export function nearPairs(
       },
     },
   );
-  return new NearPairs(laters.used, earliers.used, counts, first);
+  return new NearPairs(laters.used, earliers.used, counts.length, first);
 }

@@ -4,6 +4,7 @@
  * until these are known (NN-descent: Dong, Moses & Li, WWW 2011). Comparing is done in core/wasm/assembly/features.ts, in
  * whose memory the features and the nearest found so far lie.
  */
+import { byGroup } from "../columns/by-group";
 import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
 import { featuresBytes } from "../wasm/features-bytes";
 import { featureLength } from "./features";
@@ -169,7 +170,7 @@ export function nearestNeighbours(bytes: Uint8Array, places: ArrayLike<number>, 
   const search = new Search(count, groups === 1 ? k : Math.max(k, fewestKept));
   gather(bytes, places, search.features);
   const probed = groups === 1 ? new Int32Array(count) : nearestGroups(search.features, spread(count, groups), probes);
-  const { order, starts } = byGroup(probed, probes, groups);
+  const { order, starts } = byGroup(probed.length / probes, groups, (item) => probed[item * probes] as number);
   // In the order of their groups, so that a group is read in a row.
   gather(
     bytes,
@@ -191,22 +192,4 @@ export function nearestNeighbours(bytes: Uint8Array, places: ArrayLike<number>, 
     }
   });
   return result;
-}
-
-/** Items in the order of the groups that they are nearest to, and where each group begins. */
-function byGroup(probed: Int32Array, probes: number, groups: number): { order: Int32Array; starts: Int32Array } {
-  const count = probed.length / probes;
-  const starts = new Int32Array(groups + 1);
-  const groupOf = (item: number) => probed[item * probes] as number;
-  for (let item = 0; item < count; item++) starts[groupOf(item) + 1] = (starts[groupOf(item) + 1] as number) + 1;
-  for (let group = 0; group < groups; group++)
-    starts[group + 1] = (starts[group + 1] as number) + (starts[group] as number);
-  const next = starts.slice();
-  const order = new Int32Array(count);
-  for (let item = 0; item < count; item++) {
-    const group = groupOf(item);
-    order[next[group] as number] = item;
-    next[group] = (next[group] as number) + 1;
-  }
-  return { order, starts };
 }
