@@ -15,6 +15,7 @@ export type ProgramName =
   | "write-files-thread"
   | "render-thread"
   | "snapshot-thread"
+  | "features-thread"
   | "counting-thread"
   | "checks-thread"
   | "measure";

@@ -24,6 +24,7 @@ const programs = {
   "write-files-thread": "server/files/write-files-now.ts",
   "render-thread": "server/pixels/render-thread.ts",
   "snapshot-thread": "server/snapshot/snapshot-thread.ts",
+  "features-thread": "server/snapshot/features-thread.ts",
   "checks-thread": "server/services/checks/checks-thread.ts",
   "counting-thread": "server/services/planning/counting-thread.ts",
   measure: "bench/measure.ts",

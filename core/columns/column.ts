@@ -1,4 +1,4 @@
-export type Numbers = Uint8Array | Uint16Array | Uint32Array | Float32Array | Float64Array;
+export type Numbers = Uint8Array | Uint16Array | Uint32Array | Int32Array | Float32Array | Float64Array;
 type Maker<T extends Numbers> = { new (length: number): T; readonly BYTES_PER_ELEMENT: number };
 
 /** A typed array that grows as it is filled. */

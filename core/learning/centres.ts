@@ -1,109 +1,63 @@
-/** Where the features of each class lie: their means, and how far from them something is. */
-import { firstByte, instantiate, type Memory } from "../wasm/instantiate";
-import { featuresBytes } from "../wasm/features-bytes";
-import { farthest, featureLength } from "./features";
+/** Where the features of each group lie: their means, kept up as features join and leave. */
+import { featureLength } from "./features";
+import type { FeatureStore } from "./feature-store";
 
-/** Features by where they begin in `bytes`, -1 for none, each of a class: `classOf` its number in `places`. */
-export type ClassedFeatures = { bytes: Uint8Array; places: ArrayLike<number>; classOf: (nth: number) => number };
+/** Means of features: 128 numbers each. `numberOf`: which of them a group has, -1 where it has no features. */
+export type Centres = { means: Float32Array; numberOf: Int32Array };
 
-type Comparing = Memory & {
-  addUp: (features: number, count: number, own: number, sums: number) => void;
-  fartherThanOwn: (...numbers: number[]) => void;
-};
+/** The features of groups 0, 1 … added up. Of one group at most 16 million: its sums are whole numbers of 32 bits. */
+export class FeatureSums {
+  private sums = new Uint32Array(0);
+  private counts = new Float64Array(0);
+  private centres: Centres | null = null;
 
-/** So many features are looked at at once. */
-const atOnce = 4096;
+  constructor(private readonly store: FeatureStore) {}
 
-/** Room in the memory of what compares for a batch of features, the numbers of their classes, and more. */
-class Batches {
-  readonly comparing = instantiate<Comparing>(featuresBytes);
-  readonly features = firstByte;
-  readonly own = firstByte + atOnce * featureLength;
-  private readonly starts: readonly number[];
-
-  /** `sizes`: the bytes of what else is put there. */
-  constructor(sizes: readonly number[]) {
-    const end = this.own + atOnce * 4;
-    const ends = sizes.map((_, n) => end + sizes.slice(0, n + 1).reduce((sum, size) => sum + size, 0));
-    this.starts = [end, ...ends];
-    this.comparing.reserve(ends.at(-1) ?? end);
-  }
-
-  /** Where the nth of them begins. */
-  start(nth: number): number {
-    return this.starts[nth] as number;
-  }
-
-  floats(nth: number): Float32Array {
-    const from = this.start(nth);
-    return new Float32Array(this.comparing.memory.buffer, from, (this.start(nth + 1) - from) / 4);
-  }
-
-  /** Calls `look` for batches of features whose class has a number; `batch` says which of `places` they are. */
-  forEach(
-    { bytes, places, classOf }: ClassedFeatures,
-    numbers: ReadonlyMap<number, number>,
-    look: (batch: Int32Array, count: number) => void,
-  ): void {
-    const { buffer } = this.comparing.memory;
-    const features = new Uint8Array(buffer, this.features, atOnce * featureLength);
-    const own = new Int32Array(buffer, this.own, atOnce);
-    const batch = new Int32Array(atOnce);
-    let count = 0;
-    for (let nth = 0; nth < places.length; nth++) {
-      const place = places[nth] as number;
-      const number = place < 0 ? undefined : numbers.get(classOf(nth));
-      if (number === undefined) continue;
-      features.set(bytes.subarray(place, place + featureLength), count * featureLength);
-      own[count] = number;
-      batch[count] = nth;
-      if (++count < atOnce) continue;
-      look(batch, count);
-      count = 0;
+  /** Counts features in (1) or out (-1); `groups`: the group of each. Places of -1 are passed over. */
+  add(places: Int32Array, groups: Int32Array, sign: 1 | -1 = 1): void {
+    if (places.length === 0) return;
+    let most = this.counts.length - 1;
+    for (const group of groups) if (group > most) most = group;
+    if (most >= this.counts.length) this.grow(most + 1);
+    this.store.addUp(places, groups, this.sums, sign);
+    for (let at = 0; at < places.length; at++) {
+      const group = groups[at] as number;
+      if ((places[at] as number) >= 0 && group >= 0) this.counts[group] = (this.counts[group] as number) + sign;
     }
-    look(batch, count);
+    this.centres = null;
+  }
+
+  private grow(groups: number): void {
+    const [sums, counts] = [this.sums, this.counts];
+    this.sums = new Uint32Array(groups * featureLength);
+    this.sums.set(sums);
+    this.counts = new Float64Array(groups);
+    this.counts.set(counts);
+  }
+
+  /** The mean of each group that has features. */
+  means(): Centres {
+    return (this.centres ??= this.workOutMeans());
+  }
+
+  private workOutMeans(): Centres {
+    const numberOf = new Int32Array(this.counts.length).fill(-1);
+    let count = 0;
+    this.counts.forEach((features, group) => {
+      if (features > 0) numberOf[group] = count++;
+    });
+    const means = new Float32Array(count * featureLength);
+    numberOf.forEach((number, group) => {
+      if (number < 0) return;
+      const features = this.counts[group] as number;
+      for (let n = 0; n < featureLength; n++)
+        means[number * featureLength + n] = (this.sums[group * featureLength + n] as number) / features;
+    });
+    return { means, numberOf };
   }
 }
 
-const numbered = (keys: Iterable<number>) => new Map([...keys].map((key, n) => [key, n]));
-
-/** The mean of the features of each class that has any. */
-export function centresOf(features: ClassedFeatures): Map<number, Float32Array> {
-  const { places, classOf } = features;
-  const counts = new Map<number, number>();
-  for (let nth = 0; nth < places.length; nth++) {
-    if ((places[nth] as number) < 0) continue;
-    const key = classOf(nth);
-    counts.set(key, (counts.get(key) ?? 0) + 1);
-  }
-  const numbers = numbered(counts.keys());
-  const batches = new Batches([counts.size * featureLength * 4]);
-  const { comparing, features: from, own } = batches;
-  batches.forEach(features, numbers, (_, count) => comparing.addUp(from, count, own, batches.start(0)));
-  const sums = new Uint32Array(comparing.memory.buffer, batches.start(0), counts.size * featureLength);
-  return new Map(
-    Array.from(counts, ([key, count], n) => [
-      key,
-      Float32Array.from(sums.subarray(n * featureLength, (n + 1) * featureLength), (sum) => sum / count),
-    ]),
-  );
-}
-
-/**
- * For each of some features: how much farther the nearest other class's centre is from it than that of its own class
- * (0 … 1); below zero where another is nearer. NaN where there is none, or no centre of its class or no other.
- */
-export function fartherThanOwn(features: ClassedFeatures, centres: ReadonlyMap<number, Float32Array>): Float32Array {
-  const result = new Float32Array(features.places.length).fill(Number.NaN);
-  if (centres.size < 2) return result;
-  const batches = new Batches([centres.size * featureLength * 4, atOnce * 4, featureLength * 4]);
-  [...centres.values()].forEach((centre, n) => batches.floats(0).set(centre, n * featureLength));
-  const compared = batches.floats(1);
-  const { comparing, features: from, own } = batches;
-  const [centresAt, comparedAt, wideAt] = [0, 1, 2].map((nth) => batches.start(nth)) as [number, number, number];
-  batches.forEach(features, numbered(centres.keys()), (batch, count) => {
-    comparing.fartherThanOwn(from, count, own, centresAt, centres.size, comparedAt, wideAt);
-    for (let n = 0; n < count; n++) result[batch[n] as number] = (compared[n] as number) / farthest;
-  });
-  return result;
+/** The numbers of the centres of groups; -1 where a group has none. */
+export function centreNumbers({ numberOf }: Centres, groups: Int32Array): Int32Array {
+  return groups.map((group) => (group < 0 ? -1 : (numberOf[group] ?? -1)));
 }

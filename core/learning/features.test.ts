@@ -1,6 +1,5 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
-import { centresOf, fartherThanOwn } from "./centres";
 import { featureDistance, featureLength, featuresOf, type Pixels } from "./features";
 import { floatBox, holdsBoxes, imageFeatures, placeOfBox } from "./image-features";
 
@@ -99,57 +98,5 @@ describe("the features of an image and its boxes", () => {
     expect(placeOfBox(view, 0, packed.length, [1, 2, 3, 4])).toBe(-1);
     expect(holdsBoxes(packed, boxes)).toBe(true);
     expect(holdsBoxes(packed, [...boxes, { x: 1, y: 2, width: 3, height: 4 }])).toBe(false);
-  });
-});
-
-describe("centres", () => {
-  it("are the means of what is there", () => {
-    const bytes = new Uint8Array(featureLength * 2).fill(10, 0, featureLength).fill(20, featureLength);
-    const places = [0, featureLength, -1, featureLength];
-    const centres = centresOf({ bytes, places, classOf: (nth) => [7, 7, 8, 9][nth] as number });
-    const all = (level: number) => Array.from({ length: featureLength }, () => level);
-    expect([...centres].map(([key, centre]) => [key, [...centre]])).toEqual([
-      [7, all(15)],
-      [9, all(20)],
-    ]);
-  });
-
-  it("are nearer or farther than the own one by the difference of the distances", () => {
-    const bytes = new Uint8Array(featureLength * 3);
-    bytes
-      .fill(10, 0, featureLength)
-      .fill(20, featureLength, 2 * featureLength)
-      .fill(200, 2 * featureLength);
-    const centres = new Map([15, 200, 30].map((level, n) => [n + 1, new Float32Array(featureLength).fill(level)]));
-    const places = Int32Array.of(0, featureLength, 2 * featureLength, -1, 0, featureLength);
-    const classes = [1, 1, 2, 1, 9, 3];
-    const farther = fartherThanOwn({ bytes, places, classOf: (nth) => classes[nth] as number }, centres);
-    // So many levels in each of 128 numbers, over the farthest there can be.
-    const levels = (count: number) => (count * Math.sqrt(128)) / (255 * Math.sqrt(10));
-    [20 - 5, 10 - 5, 170 - 0, Number.NaN, Number.NaN, 5 - 10].forEach((wanted, n) =>
-      Number.isNaN(wanted) ? expect(farther[n]).toBeNaN() : expect(farther[n]).toBeCloseTo(levels(wanted), 6),
-    );
-    const alone = new Map([[1, new Float32Array(featureLength)]]);
-    expect(fartherThanOwn({ bytes, places: [0], classOf: () => 1 }, alone)[0]).toBeNaN();
-  });
-
-  it("are compared with any features as a plain sum says", () => {
-    const feature = fc.uint8Array({ minLength: featureLength, maxLength: featureLength });
-    fc.assert(
-      fc.property(fc.array(feature, { minLength: 3, maxLength: 6 }), (list) => {
-        const bytes = Uint8Array.from(list.flatMap((one) => [...one]));
-        const places = Int32Array.from(list, (_, n) => n * featureLength);
-        // The centre of each one's class is the next one.
-        const centres = new Map(list.map((_, n) => [n, Float32Array.from(list[(n + 1) % list.length] as Uint8Array)]));
-        const farther = fartherThanOwn({ bytes, places, classOf: (nth) => nth }, centres);
-        list.forEach((one, n) => {
-          const away = [...centres].map(([key, centre]) => [key, featureDistance(one, 0, centre, 0)] as const);
-          const own = away.find(([key]) => key === n)?.[1] ?? 0;
-          const other = Math.min(...away.filter(([key]) => key !== n).map(([, distance]) => distance));
-          expect(farther[n]).toBeCloseTo(other - own, 5);
-        });
-      }),
-      { numRuns: 50 },
-    );
   });
 });

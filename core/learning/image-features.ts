@@ -5,6 +5,10 @@ import { featureLength, featuresOf, type Pixels } from "./features";
 const boxBytes = 16;
 const entryBytes = boxBytes + featureLength;
 
+/** What the features of so many images and objects come to at most, in bytes. */
+export const expectedFeatureBytes = (images: number, objects: number): number =>
+  images * featureLength + objects * entryBytes;
+
 /** A box as it is told apart from others: at single precision. */
 export type FloatBox = readonly [x: number, y: number, width: number, height: number];
 

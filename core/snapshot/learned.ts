@@ -1,56 +1,82 @@
 /**
  * The features of a collection's images and objects, laid beside its snapshot: what "looks like" and "stands out" are
- * worked out from. Held as bytes in one piece; where an image or an object has none, nothing is said of it.
+ * worked out from. Where an image or an object has none, nothing is said of it.
  */
-import { centresOf, fartherThanOwn } from "../learning/centres";
-import { featureDistance } from "../learning/features";
-import { placeOfBox } from "../learning/image-features";
+import { Column } from "../columns/column";
+import { centreNumbers, FeatureSums, type Centres } from "../learning/centres";
+import { FeatureStore } from "../learning/feature-store";
 import { measureNames, type PictureMeasures } from "../learning/measures";
+import { AlignedFeatures } from "./aligned-features";
+import { imagesByClass, type GroupedFeatures } from "./grouped-features";
 import type { Snapshot } from "./snapshot";
 
-/** What is worked out of one snapshot, for as long as neither it nor what is learned changes. */
-type Aligned = { snapshot: Snapshot; revision: number; upTo: number; objects: Int32Array };
+export type MeasureColumns = Record<keyof PictureMeasures, Float64Array>;
+
+/** What looks are compared with: the centre of their own group, or also the nearest of another one. */
+export type Comparison = "own" | "other";
+
+/** What is worked out of images once, for as long as neither they nor what is learned change. */
 type Standing = {
   snapshot: Snapshot;
   revision: number;
   upTo: number;
-  byClass: Map<number, Float32Array | null>;
-  centres: Map<number, Float32Array> | null;
-  images: Float32Array | null;
+  unlike: Float32Array | null;
   measures: MeasureColumns | null;
 };
-export type MeasureColumns = Record<keyof PictureMeasures, Float64Array>;
+
+/** What is known of each image, by rows: where its features begin, their length, the number of the row that had them. */
+class Rows {
+  readonly start = new Column(Float64Array);
+  readonly length = new Column(Uint32Array);
+  readonly made = new Column(Float64Array);
+  readonly measures = new Column(Float32Array);
+
+  /** Puts one in place of a row, or behind all others; its number. */
+  put(start: number, length: number, made: number, measures: PictureMeasures | null, row = this.start.length): number {
+    if (row === this.start.length) {
+      for (const column of [this.start, this.length, this.made]) column.push(0);
+      for (const _ of measureNames) this.measures.push(Number.NaN);
+    }
+    this.start.set(row, start);
+    this.length.set(row, length);
+    this.made.set(row, made);
+    measureNames.forEach((name, n) => this.measures.set(row * measureNames.length + n, measures?.[name] ?? Number.NaN));
+    return row;
+  }
+
+  get bytes(): number {
+    return this.start.bytes + this.length.bytes + this.made.bytes + this.measures.bytes;
+  }
+}
 
 export class Learned {
   /** The highest number a row had that was put in: rows made later have higher ones. */
   upTo = 0;
-  private bytes = new Uint8Array(1 << 16);
-  private view = new DataView(this.bytes.buffer);
-  private used = 0;
-  private readonly rows = new Map<
-    number,
-    { start: number; length: number; made: number; measures: PictureMeasures | null }
-  >();
-  private aligned: Aligned | null = null;
+  private readonly rowOf = new Map<number, number>();
+  private readonly alignments = new WeakMap<Snapshot, AlignedFeatures>();
   private standing: Standing | null = null;
+
+  constructor(
+    private readonly store = new FeatureStore(),
+    private readonly rows = new Rows(),
+  ) {}
+
+  /** Makes room for so many bytes of features more. */
+  expect(bytes: number): void {
+    this.store.expect(bytes);
+  }
 
   /** Puts in the packed features of an image; those it had before are left behind. */
   put(image: number, packed: Uint8Array, made: number, measures: PictureMeasures | null = null): void {
-    if (this.used + packed.length > this.bytes.length) {
-      const grown = new Uint8Array(Math.ceil((this.used + packed.length) * 1.5));
-      grown.set(this.bytes.subarray(0, this.used));
-      this.bytes = grown;
-      this.view = new DataView(grown.buffer);
-    }
-    this.bytes.set(packed, this.used);
-    this.rows.set(image, { start: this.used, length: packed.length, made, measures });
-    this.used += packed.length;
+    const start = this.store.append(packed);
+    this.rowOf.set(image, this.rows.put(start, packed.length, made, measures, this.rowOf.get(image)));
     this.upTo = Math.max(this.upTo, made);
   }
 
   /** The number of the row of the image in a slot; 0 where nothing is known of it. */
   madeOf(snapshot: Snapshot, slot: number): number {
-    return this.rows.get(snapshot.ids.at(slot))?.made ?? 0;
+    const row = this.rowOf.get(snapshot.ids.at(slot));
+    return row === undefined ? 0 : this.rows.made.at(row);
   }
 
   /** What the pictures are like as a whole: each measure by the slot of its picture, NaN where it is not known. */
@@ -61,185 +87,131 @@ export class Learned {
       measureNames.map((name) => [name, new Float64Array(snapshot.length).fill(Number.NaN)]),
     ) as MeasureColumns;
     for (let slot = 0; slot < snapshot.length; slot++) {
-      const known = this.rows.get(snapshot.ids.at(slot))?.measures;
-      if (known) for (const name of measureNames) columns[name][slot] = known[name];
+      const row = this.rowOf.get(snapshot.ids.at(slot));
+      if (row === undefined) continue;
+      measureNames.forEach((name, n) => {
+        columns[name][slot] = this.rows.measures.at(row * measureNames.length + n);
+      });
     }
     return (standing.measures = columns);
   }
 
   /** The same features, of images that go by other ids; of those that have none here, none. */
   under(ids: ReadonlyMap<number, number>): Learned {
-    const other = new Learned();
+    const other = new Learned(this.store, this.rows);
     other.upTo = this.upTo;
-    other.bytes = this.bytes;
-    other.view = this.view;
-    other.used = this.used;
     for (const [image, id] of ids) {
-      const row = this.rows.get(image);
-      if (row) other.rows.set(id, row);
+      const row = this.rowOf.get(image);
+      if (row !== undefined) other.rowOf.set(id, row);
     }
     return other;
   }
 
   get size(): number {
-    return this.bytes.length + this.rows.size * 160;
+    return this.store.bytes.length + this.rows.bytes + this.rowOf.size * 60;
   }
 
   /** Where the features of the image in a slot begin; -1 where it has none. */
   imagePlace(snapshot: Snapshot, slot: number): number {
-    return this.rows.get(snapshot.ids.at(slot))?.start ?? -1;
+    const row = this.rowOf.get(snapshot.ids.at(slot));
+    return row === undefined ? -1 : this.rows.start.at(row);
   }
 
-  /** Where the features of each object begin, in the order of the snapshot's objects; -1 where it has none. */
-  private objectPlaces(snapshot: Snapshot): Int32Array {
-    const { revision } = snapshot;
-    const { aligned, upTo } = this;
-    if (aligned?.snapshot === snapshot && aligned.revision === revision && aligned.upTo === upTo)
-      return aligned.objects;
-    const objects = new Int32Array(snapshot.objectClass.length).fill(-1);
-    for (let slot = 0; slot < snapshot.length; slot++) {
-      const row = this.rows.get(snapshot.ids.at(slot));
-      if (!row) continue;
-      const first = snapshot.firstObject.at(slot);
-      for (let at = first; at < first + snapshot.objectCount.at(slot); at++)
-        objects[at] = placeOfBox(
-          this.view,
-          row.start,
-          row.length,
-          [snapshot.x.at(at), snapshot.y.at(at), snapshot.boxWidth.at(at), snapshot.boxHeight.at(at)],
-          at - first,
-        );
-    }
-    this.aligned = { snapshot, revision, upTo, objects };
-    return objects;
+  private alignedWith(snapshot: Snapshot): AlignedFeatures {
+    const aligned = this.alignments.get(snapshot) ?? new AlignedFeatures(snapshot, this.store);
+    this.alignments.set(snapshot, aligned);
+    const length = (slot: number) => this.rows.length.at(this.rowOf.get(snapshot.ids.at(slot)) ?? -1);
+    aligned.bringUp({ start: (slot) => this.imagePlace(snapshot, slot), length }, this.upTo);
+    return aligned;
   }
 
   /** The features of all objects: where each begins in `bytes`, by its place in the snapshot; -1 where it has none. */
   objectFeatures(snapshot: Snapshot): { bytes: Uint8Array; objects: Int32Array } {
-    return { bytes: this.bytes, objects: this.objectPlaces(snapshot) };
+    const { objects } = this.alignedWith(snapshot);
+    return { bytes: this.store.bytes, objects: objects.subarray(0, snapshot.objectClass.length) };
   }
 
   private standingOf(snapshot: Snapshot): Standing {
     const { revision } = snapshot;
     const { standing, upTo } = this;
     if (standing?.snapshot === snapshot && standing.revision === revision && standing.upTo === upTo) return standing;
-    return (this.standing = {
-      snapshot,
-      revision,
-      upTo,
-      byClass: new Map(),
-      centres: null,
-      images: null,
-      measures: null,
-    });
+    return (this.standing = { snapshot, revision, upTo, unlike: null, measures: null });
   }
 
-  /** The centre of every class, by its index: the mean of its objects that are in stock. */
-  private classCentres(snapshot: Snapshot): Map<number, Float32Array> {
-    return (this.standingOf(snapshot).centres ??= this.workOutCentres(snapshot));
-  }
-
-  private workOutCentres(snapshot: Snapshot): Map<number, Float32Array> {
-    const all = this.objectPlaces(snapshot);
-    const places = new Int32Array(all.length).fill(-1);
-    for (let slot = 0; slot < snapshot.length; slot++) {
-      if (snapshot.present.at(slot) === 0) continue;
-      const first = snapshot.firstObject.at(slot);
-      const end = first + snapshot.objectCount.at(slot);
-      places.set(all.subarray(first, end), first);
+  /** Objects as things of their classes. `objects`: by their places in the snapshot. */
+  private ofTheirClasses(snapshot: Snapshot, objects: ArrayLike<number>): GroupedFeatures {
+    const { objects: all } = this.alignedWith(snapshot);
+    const classes = snapshot.objectClass.values;
+    const [places, groups] = [new Int32Array(objects.length), new Int32Array(objects.length)];
+    for (let n = 0; n < objects.length; n++) {
+      places[n] = all[objects[n] as number] as number;
+      groups[n] = classes[objects[n] as number] as number;
     }
-    return centresOf({ bytes: this.bytes, places, classOf: (object) => snapshot.objectClass.at(object) });
+    return { places, groups };
   }
 
-  /** How far each object lies from the centre of its class (0…1), NaN where nothing is known. */
-  objectsFromCentre(snapshot: Snapshot): Float32Array {
-    return this.kept(snapshot, -1, () => {
-      const places = this.objectPlaces(snapshot);
-      const centres = this.classCentres(snapshot);
-      return Float32Array.from(places, (place, at) => {
-        const centre = centres.get(snapshot.objectClass.at(at));
-        return place < 0 || !centre ? Number.NaN : featureDistance(this.bytes, place, centre, 0);
-      });
-    });
+  /** How far each of some objects lies from the centre of its class (0 … 1), NaN where nothing is known. */
+  objectsFromCentre(snapshot: Snapshot, objects: ArrayLike<number>): Float32Array {
+    return this.compare(this.ofTheirClasses(snapshot, objects), this.alignedWith(snapshot).centres(), "own");
   }
 
   /**
-   * For the objects of one class: how much nearer they lie to their own centre than to the nearest other class's; below
-   * zero where another is nearer. NaN for all other objects.
+   * How much nearer each of some objects lies to its own class's centre than to the nearest other class's; below zero
+   * where another is nearer. NaN where nothing is known.
    */
-  objectsFromOthers(snapshot: Snapshot, classIndex: number): Float32Array {
-    return this.kept(snapshot, classIndex, () =>
-      this.fartherThanOwn(
-        snapshot,
-        this.objectPlaces(snapshot).map((place, at) => (snapshot.objectClass.at(at) === classIndex ? place : -1)),
-      ),
-    );
+  objectsFromOthers(snapshot: Snapshot, objects: ArrayLike<number>): Float32Array {
+    return this.compare(this.ofTheirClasses(snapshot, objects), this.alignedWith(snapshot).centres(), "other");
   }
 
-  /** The same of every object, in the order of the snapshot's objects. */
-  allFromOthers(snapshot: Snapshot): Float32Array {
-    return this.fartherThanOwn(snapshot, this.objectPlaces(snapshot));
+  /** The same of anything, by the centres of the groups that `all` fall into. */
+  fromGroups(things: GroupedFeatures, all: GroupedFeatures, against: Comparison): Float32Array {
+    const sums = new FeatureSums(this.store);
+    sums.add(all.places, all.groups);
+    return this.compare(things, sums.means(), against);
   }
 
-  /** The same of the objects whose features begin at these places; NaN where that is -1, or it is not known. */
-  private fartherThanOwn(snapshot: Snapshot, places: Int32Array): Float32Array {
-    const centres = this.classCentres(snapshot);
-    return fartherThanOwn({ bytes: this.bytes, places, classOf: (object) => snapshot.objectClass.at(object) }, centres);
-  }
-
-  private kept(snapshot: Snapshot, key: number, compute: () => Float32Array): Float32Array {
-    const { byClass } = this.standingOf(snapshot);
-    const known = byClass.get(key);
-    if (known) return known;
-    const values = compute();
-    byClass.set(key, values);
-    return values;
+  private compare({ places, groups }: GroupedFeatures, centres: Centres, against: Comparison): Float32Array {
+    const own = centreNumbers(centres, groups);
+    return against === "own"
+      ? this.store.fromOwn(places, own, centres.means)
+      : this.store.fartherThanOwn(places, own, centres.means);
   }
 
   /** For each slot how far its image, or the object that stands out most on it, lies from its class; NaN if unknown. */
   imagesUnlikeTheirClass(snapshot: Snapshot): Float32Array {
     const standing = this.standingOf(snapshot);
-    if (standing.images) return standing.images;
-    const objects = this.objectsFromCentre(snapshot);
-    const labeled: { place: number; id: number }[] = [];
-    const classesOf = (slot: number) =>
-      snapshot.classSet.at(slot) === 0 ? [] : snapshot.classesIn(snapshot.classSet.at(slot));
-    for (let slot = 0; slot < snapshot.length; slot++) {
-      const place = this.imagePlace(snapshot, slot);
-      if (place < 0 || snapshot.present.at(slot) === 0) continue;
-      for (const id of classesOf(slot)) labeled.push({ place, id });
-    }
-    const places = labeled.map(({ place }) => place);
-    const centres = centresOf({ bytes: this.bytes, places, classOf: (nth) => labeled[nth]?.id as number });
-    const values = new Float32Array(snapshot.length).fill(Number.NaN);
-    for (let slot = 0; slot < snapshot.length; slot++) {
-      let most = Number.NaN;
-      const take = (value: number) => {
-        if (!(value <= most)) most = Number.isNaN(value) ? most : value;
-      };
-      const first = snapshot.firstObject.at(slot);
-      for (let at = first; at < first + snapshot.objectCount.at(slot); at++) take(objects[at] as number);
-      const place = this.imagePlace(snapshot, slot);
-      if (place >= 0)
-        for (const id of classesOf(slot)) {
-          const centre = centres.get(id);
-          if (centre) take(featureDistance(this.bytes, place, centre, 0));
-        }
-      values[slot] = most;
-    }
-    return (standing.images = values);
+    return (standing.unlike ??= this.workOutUnlike(snapshot));
   }
 
-  /** For each slot how far its image lies from the nearest of some images (0…1); NaN where nothing is known of either. */
+  private workOutUnlike(snapshot: Snapshot): Float32Array {
+    const { firstObject, objectCount } = snapshot;
+    const everyObject = new Uint32Array(snapshot.objectClass.length);
+    for (let at = 0; at < everyObject.length; at++) everyObject[at] = at;
+    const objects = this.objectsFromCentre(snapshot, everyObject);
+    const images = imagesByClass(snapshot, (slot) => this.imagePlace(snapshot, slot));
+    const values = new Float32Array(snapshot.length).fill(Number.NaN);
+    const raise = (slot: number, value: number) => {
+      if (!Number.isNaN(value) && !(value <= (values[slot] as number))) values[slot] = value;
+    };
+    this.fromGroups(images, images, "own").forEach((value, n) => raise(images.slots[n] as number, value));
+    for (let slot = 0; slot < snapshot.length; slot++) {
+      const first = firstObject.values[slot] as number;
+      const end = first + (objectCount.values[slot] as number);
+      for (let at = first; at < end; at++) raise(slot, objects[at] as number);
+    }
+    return values;
+  }
+
+  /** For each slot how far its image lies from the nearest of some images (0 … 1); NaN where nothing is known of either. */
   imagesFrom(snapshot: Snapshot, images: readonly number[]): Float32Array {
-    const wanted = images.flatMap((image) => {
-      const row = this.rows.get(image);
-      return row ? [row.start] : [];
-    });
-    return Float32Array.from({ length: snapshot.length }, (_, slot) => {
-      const place = this.imagePlace(snapshot, slot);
-      if (place < 0 || wanted.length === 0) return Number.NaN;
-      return Math.min(...wanted.map((one) => featureDistance(this.bytes, place, this.bytes, one)));
-    });
+    const wanted = Int32Array.from(
+      images.flatMap((image) => {
+        const row = this.rowOf.get(image);
+        return row === undefined ? [] : [this.rows.start.at(row)];
+      }),
+    );
+    const places = new Int32Array(snapshot.length);
+    for (let slot = 0; slot < places.length; slot++) places[slot] = this.imagePlace(snapshot, slot);
+    return this.store.fromNearest(places, wanted);
   }
 }

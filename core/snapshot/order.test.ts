@@ -1,34 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { selectionSchema } from "../selection/chosen";
+import { blankImage } from "../tests/small-snapshot";
 import { matchingIds, placeAmong } from "./matching";
 import { arrivalOrder, orderKeys, orderSchema } from "./order";
-import { noSuggestions, Snapshot, type SnapshotImage } from "./snapshot";
+import { Snapshot, type SnapshotImage } from "./snapshot";
 
 const blank: Omit<SnapshotImage, "id" | "name"> = {
-  fieldKinds: [],
-  hash: new Uint8Array(32),
-  delivery: 1,
-  split: null,
-  state: "labeled",
-  width: 100,
-  height: 50,
-  bytes: 10,
-  pinned: false,
-  present: true,
-  day: "",
-  place: "",
-  tags: [],
-  classes: [],
-  taken: Number.NaN,
-  arrived: 0,
-  changed: 0,
-  turned: false,
-  captions: [],
-  findings: [],
-  attributes: null,
-  nearCopies: [],
-  suggestions: noSuggestions,
+  ...blankImage,
+  ...{ hash: new Uint8Array(32), state: "labeled", width: 100, height: 50, bytes: 10 },
 };
 
 /** A stock of images that differ in what is given; `sure` are the confidences of their objects. */
@@ -62,6 +42,14 @@ const order = (by: (typeof orderKeys)[number], down = false, seed = 1) =>
   matchingIds(stock, everything, 0, 10, orderSchema.parse({ by, down, seed }));
 
 describe("the orders of a stock", () => {
+  it("go by new names once some have changed", () => {
+    const stock = stockOf([{ id: 1 }, { id: 2 }, { id: 3 }]);
+    const byName = () => matchingIds(stock, everything, 0, 9, orderSchema.parse({ by: "name" }));
+    expect(byName()).toEqual([1, 2, 3]);
+    stock.putImage({ ...blank, id: 1, name: "9.jpg" });
+    stock.revision++;
+    expect(byName()).toEqual([2, 3, 1]);
+  });
   it("go by what they are named for, with what is not said at the end either way", () => {
     expect(order("arrival")).toEqual([1, 2, 3, 4]);
     expect(order("arrival", true)).toEqual([4, 3, 2, 1]);

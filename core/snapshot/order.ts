@@ -1,5 +1,6 @@
 /** The orders in which the images of a stock can be looked at. */
 import { z } from "zod";
+import { stableOrder } from "../columns/stable-order";
 import type { Snapshot } from "./snapshot";
 
 export const orderKeys = [
@@ -68,6 +69,18 @@ function ranks(texts: readonly string[]): Float64Array {
   return rank;
 }
 
+const nameRanksOf = new WeakMap<Snapshot, { namings: number; ranks: Float64Array }>();
+
+/** The ranks of images by their names, worked out once for as long as names stay: few acts change any. */
+function nameRanks(snapshot: Snapshot): Float64Array {
+  const { namings, names } = snapshot;
+  const known = nameRanksOf.get(snapshot);
+  if (known?.namings === namings) return known.ranks;
+  const anew = { namings, ranks: ranks(names) };
+  nameRanksOf.set(snapshot, anew);
+  return anew.ranks;
+}
+
 /** Whether an order needs the features of the stock. */
 export const needsLearned = ({ by }: Order) => by === "like" || by === "unlike";
 
@@ -76,7 +89,7 @@ function keysOf(snapshot: Snapshot, { by, seed, like }: Order): (slot: number) =
     case "arrival":
       return (slot) => slot;
     case "name": {
-      const rank = ranks(snapshot.names);
+      const rank = nameRanks(snapshot);
       return (slot) => rank[slot] as number;
     }
     case "taken":
@@ -123,14 +136,9 @@ export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
   const there = kept.orders.get(name);
   if (there) return there;
   const keyOf = keysOf(snapshot, order);
-  const keys = Float64Array.from({ length: snapshot.length }, (_, slot) => keyOf(slot));
-  const sign = order.down ? -1 : 1;
-  const slots = Uint32Array.from({ length: snapshot.length }, (_, slot) => slot).sort((a, b) => {
-    const [one, other] = [keys[a] as number, keys[b] as number];
-    if (Number.isNaN(one) || Number.isNaN(other))
-      return Number(Number.isNaN(one)) - Number(Number.isNaN(other)) || a - b;
-    return sign * (one - other) || a - b;
-  });
+  const keys = new Float64Array(snapshot.length);
+  for (let slot = 0; slot < keys.length; slot++) keys[slot] = keyOf(slot);
+  const slots = stableOrder(keys, order.down);
   if (kept.orders.size >= mostKept) kept.orders.delete(kept.orders.keys().next().value as string);
   kept.orders.set(name, slots);
   return slots;

@@ -161,6 +161,8 @@ export class Snapshot {
   readonly firstObject = new Column(Uint32Array);
   readonly objectCount = new Column(Uint32Array);
   readonly names: string[] = [];
+  /** How often an image got a name: what is worked out of all names is good until it changes. */
+  namings = 0;
   readonly taken = new Column(Float64Array);
   readonly arrived = new Column(Float64Array);
   readonly changed = new Column(Float64Array);
@@ -256,6 +258,7 @@ export class Snapshot {
     this.firstObject.set(slot, this.objectClass.length);
     this.objectCount.set(slot, 0);
     this.hashes.set(image.hash, slot * hashBytes);
+    if (this.names[slot] !== image.name) this.namings++;
     this.names[slot] = image.name;
     this.taken.set(slot, image.taken);
     this.arrived.set(slot, image.arrived);

@@ -14,6 +14,11 @@ export class BinaryRow {
   readonly starts: number[] = [];
   readonly lengths: number[] = [];
 
+  showBytes(bytes: Buffer): void {
+    this.bytes = bytes;
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  }
+
   isNull(field: number): boolean {
     return (this.lengths[field] as number) < 0;
   }
@@ -43,37 +48,74 @@ export class BinaryRow {
   }
 }
 
+/** What came and was not read yet, in memory that is used again: a buffer for each piece would be much to clear away. */
+class Pieces {
+  private end = 0;
+
+  constructor(private room: Buffer) {}
+
+  /** All that is there, with a piece more; good until the next is put in. */
+  with(piece: Buffer): Buffer {
+    const end = this.end + piece.length;
+    if (end > this.room.length) {
+      const larger = Buffer.allocUnsafeSlow(Math.ceil(1.5 * end));
+      this.room.copy(larger, 0, 0, this.end);
+      this.room = larger;
+    }
+    piece.copy(this.room, this.end);
+    this.end = end;
+    return this.room.subarray(0, end);
+  }
+
+  /** Forgets what comes before a place. */
+  forget(before: number): void {
+    this.room.copyWithin(0, before, this.end);
+    this.end -= before;
+  }
+}
+
+const streamOf = (client: pg.ClientBase, query: string): AsyncIterable<Buffer> =>
+  client.query(to(`copy (${query}) to stdout (format binary)`));
+
 /** Calls `take` for each row of a query without parameters; the row is only good during the call. */
 export async function copyOut(client: pg.ClientBase, query: string, take: (row: BinaryRow) => void): Promise<void> {
-  const stream = client.query(to(`copy (${query}) to stdout (format binary)`));
   const row = new BinaryRow();
-  let rest: Buffer = Buffer.alloc(0);
+  const pieces = new Pieces(Buffer.allocUnsafeSlow(256 * 1024));
   let headed = false;
-  for await (const chunk of stream as AsyncIterable<Buffer>) {
-    const bytes = rest.length === 0 ? chunk : Buffer.concat([rest, chunk]);
-    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-    [row.bytes, row.view] = [bytes, view];
-    let at = 0;
-    if (!headed) {
-      if (bytes.length < headerBytes) {
-        rest = bytes;
-        continue;
-      }
-      at = headerBytes;
-      headed = true;
-    }
+  for await (const piece of streamOf(client, query)) {
+    const bytes = pieces.with(piece);
+    row.showBytes(bytes);
+    if (!headed && bytes.length < headerBytes) continue;
+    let at = headed ? 0 : headerBytes;
+    headed = true;
     for (;;) {
-      const end = readRow(view, at, row);
+      const end = readRow(row, at);
       if (end === null) break;
       take(row);
       at = end;
     }
-    rest = bytes.subarray(at);
+    pieces.forget(at);
   }
 }
 
+/** All that a query without parameters gives, as it comes, for `rowsOfBytes`; `expected`: about how many bytes. */
+export async function copyBytes(client: pg.ClientBase, query: string, expected: number): Promise<Uint8Array> {
+  const pieces = new Pieces(Buffer.allocUnsafeSlow(expected));
+  let all: Buffer = Buffer.alloc(0);
+  for await (const piece of streamOf(client, query)) all = pieces.with(piece);
+  return new Uint8Array(all.buffer, all.byteOffset, all.length);
+}
+
+/** The rows in what `copyBytes` gave; each is only good until the next. */
+export function* rowsOfBytes(bytes: Uint8Array): Generator<BinaryRow> {
+  const row = new BinaryRow();
+  row.showBytes(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length));
+  for (let at = readRow(row, headerBytes); at !== null; at = readRow(row, at)) yield row;
+}
+
 /** Finds the fields of the row at `at` and returns where the next begins; null where the row is not whole yet. */
-function readRow(view: DataView, at: number, row: BinaryRow): number | null {
+function readRow(row: BinaryRow, at: number): number | null {
+  const { view } = row;
   const { byteLength } = view;
   if (at + 2 > byteLength) return null;
   const fields = view.getInt16(at);

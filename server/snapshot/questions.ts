@@ -8,13 +8,8 @@ import { failures, matchingIds, namedImages, placeAmong } from "@larder/core/sna
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
-import {
-  cutoutGroups,
-  cutoutsOf,
-  orderNeedsLearned,
-  type CutoutGroups,
-  type CutoutPage,
-} from "@larder/core/snapshot/cutouts";
+import { orderNeedsLearned } from "@larder/core/snapshot/cutout-group";
+import { cutoutGroups, cutoutsOf, type CutoutGroups, type CutoutPage } from "@larder/core/snapshot/cutouts";
 import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import type { Selection } from "@larder/core/selection/chosen";
 import { checkQuestions, type CheckedPart, type StocktakeQuestion } from "./checked-part";
@@ -134,6 +129,9 @@ export type Answer<Q extends Question> = ReturnType<Questions[Q]>;
 
 /** Whether a question is about what is found in a stock. */
 export const isAboutFindings = (question: Question): boolean => question === "stocktake" || question === "proofs";
+
+/** Whether it is asked by whoever looks at a stock: jobs and plans ask other questions. */
+export const isAskedLooking = (question: Question): boolean => ["facets", "cutoutGroups", "cutouts"].includes(question);
 
 /** Whether a question looks at features, which are loaded when they are first needed. */
 export function looksAtLearned(question: Question, argument: unknown): boolean {

@@ -1,5 +1,6 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
+import type { Learned } from "@larder/core/snapshot/learned";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { SelectionError } from "@larder/core/selection/selection-error";
 import { workerData } from "node:worker_threads";
@@ -8,8 +9,8 @@ import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
 import { loadComparison } from "./load-comparison";
-import { loadLearned } from "./load-learned";
-import { isAboutFindings, looksAtLearned, questions, versionAsked, type Question } from "./questions";
+import { expectedBytes, loadLearned, wholeLearned } from "./load-learned";
+import { isAboutFindings, isAskedLooking, looksAtLearned, questions, versionAsked, type Question } from "./questions";
 import { loadVersion } from "./version-stock";
 
 export type Request = { collection: number; question: Question; argument: unknown };
@@ -27,10 +28,12 @@ const kept = new Map<number, Snapshot>();
 /** One collection's questions are answered one after the other, so that it is brought up to date once. */
 const turns = new Map<number, Promise<unknown>>();
 
+const keptBytes = () => [...kept.values()].reduce((sum, one) => sum + one.size, 0);
+
 function keep(collection: number, snapshot: Snapshot): void {
   kept.delete(collection);
   kept.set(collection, snapshot);
-  let total = [...kept.values()].reduce((sum, one) => sum + one.size, 0);
+  let total = keptBytes();
   for (const [oldest, one] of kept) {
     if (total <= mostBytes || oldest === collection) break;
     kept.delete(oldest);
@@ -52,17 +55,37 @@ async function current(collection: number): Promise<Snapshot> {
   return fresh;
 }
 
+/**
+ * Has the features of a stock that somebody looks at read for when they ask what stands out in it, where they fit: of a
+ * million objects that takes a second, which nobody is to wait for.
+ */
+function lookAhead(collection: number, snapshot: Snapshot): void {
+  if (snapshot.learned || keptBytes() + expectedBytes(snapshot) > mostBytes) return;
+  const attach = (learned: Learned) => {
+    const now = kept.get(collection);
+    if (!now || now.learned) return;
+    now.learned = learned;
+    // Laid beside the objects now, not when somebody waits for it.
+    learned.objectFeatures(now);
+  };
+  // Whoever asks for them has them read again, and is told what is wrong.
+  wholeLearned(collection, snapshot).then(attach, () => undefined);
+}
+
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
-    if (looksAtLearned(question, argument))
+    if (looksAtLearned(question, argument)) {
+      const whole = snapshot.learned ?? (await wholeLearned(collection, snapshot));
       await steadyRead(async (_, client) => {
-        await loadLearned(client, collection, snapshot);
+        snapshot.learned = await loadLearned(client, collection, whole);
         if (isAboutFindings(question)) await loadComparison(client, collection, snapshot);
       });
+    }
     const version = versionAsked(question, argument);
     if (version !== null) await loadVersion(snapshot, version);
     keep(collection, snapshot);
+    if (isAskedLooking(question)) lookAhead(collection, snapshot);
     return { answer: (questions[question] as (snapshot: Snapshot, argument: unknown) => unknown)(snapshot, argument) };
   } catch (error) {
     // A snapshot that was being brought up to date when something went wrong is not to be trusted; a question that cannot

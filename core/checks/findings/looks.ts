@@ -1,4 +1,5 @@
 /** Labels that do not fit what the pictures look like, by the features of intake. */
+import { Column } from "../../columns/column";
 import { nearestNeighbours } from "../../learning/nearest";
 import type { Snapshot } from "../../snapshot/snapshot";
 import { eachObject, imagesAsProofs, objectsIn, plural, type Check, type CheckedStock, type Proof } from "../check";
@@ -182,13 +183,16 @@ function pairsOf(snapshot: Snapshot, doubts: readonly Doubt[], classOf: (object:
 function unlikeObjects({ snapshot, slots, learned, looks }: CheckedStock): Unlike[] {
   if (looks) return amongSlots(looks.unlike, slots, snapshot);
   if (!learned) return [];
-  const farther = learned.allFromOthers(snapshot);
-  const found: Unlike[] = [];
+  const [slotOf, objects] = [new Column(Uint32Array), new Column(Uint32Array)];
   for (const slot of slots)
     eachObject(snapshot, slot, (object) => {
-      const nearer = -(farther[object] as number);
-      if (100 * nearer >= leastHundredths) found.push({ slot, object, nearer });
+      slotOf.push(slot);
+      objects.push(object);
     });
+  const found: Unlike[] = [];
+  learned.objectsFromOthers(snapshot, objects.used).forEach((farther, n) => {
+    if (100 * -farther >= leastHundredths) found.push({ slot: slotOf.at(n), object: objects.at(n), nearer: -farther });
+  });
   return found;
 }
 

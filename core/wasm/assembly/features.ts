@@ -137,19 +137,61 @@ export function refine(
   return found;
 }
 
+/** The four bytes from `at` on as whole numbers. */
+@inline
+function wholes(at: usize): v128 {
+  return i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at)));
+}
+
 /** The four numbers that begin at a byte. */
 @inline
 function numbers(at: usize): v128 {
-  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at))));
+  return f32x4.convert_i32x4_u(wholes(at));
+}
+
+/** The sum of the four numbers of each of two vectors. */
+@inline
+function sumOf(first: v128, second: v128): f32 {
+  const sums = f32x4.add(first, second);
+  return (
+    f32x4.extract_lane(sums, 0) +
+    f32x4.extract_lane(sums, 1) +
+    f32x4.extract_lane(sums, 2) +
+    f32x4.extract_lane(sums, 3)
+  );
 }
 
 /**
- * For each of `count` features the distance of the nearest centre but that of its own class less that of its own.
- * `own`: the number of the own centre for each; `centres`: 128 single precision numbers each, at least two of them; `wide`:
- * room for 128 such numbers.
+ * For each of `count` features, which begin at `places` (-1 for none), its distance from the centre of its own class; NaN
+ * where it has none. `own`: the number of that centre for each, -1 for none; `centres`: 128 single precision numbers each.
+ */
+export function fromOwn(places: usize, count: i32, own: usize, centres: usize, result: usize): void {
+  for (let item: usize = 0; item < <usize>count; item++) {
+    const from = load<i32>(places + (item << 2));
+    const ownClass = load<i32>(own + (item << 2));
+    let away: f32 = f32.NaN;
+    if (from >= 0 && ownClass >= 0) {
+      const centre = centres + <usize>ownClass * featureBytes * 4;
+      let first = f32x4.splat(0);
+      let second = f32x4.splat(0);
+      for (let n: usize = 0; n < featureBytes; n += 8) {
+        const a = f32x4.sub(numbers(<usize>from + n), v128.load(centre + (n << 2)));
+        const b = f32x4.sub(numbers(<usize>from + n + 4), v128.load(centre + (n << 2), 16));
+        first = f32x4.add(first, f32x4.mul(a, a));
+        second = f32x4.add(second, f32x4.mul(b, b));
+      }
+      away = Mathf.sqrt(sumOf(first, second));
+    }
+    store<f32>(result + (item << 2), away);
+  }
+}
+
+/**
+ * For each of such features the distance of the nearest of `classes` centres (at least two) but its own less that of its
+ * own. `wide`: room for 128 single precision numbers.
  */
 export function fartherThanOwn(
-  features: usize,
+  places: usize,
   count: i32,
   own: usize,
   centres: usize,
@@ -157,10 +199,14 @@ export function fartherThanOwn(
   result: usize,
   wide: usize,
 ): void {
-  for (let item = 0; item < count; item++) {
-    const from = features + <usize>item * featureBytes;
-    for (let n: usize = 0; n < featureBytes; n += 4) v128.store(wide + (n << 2), numbers(from + n));
-    const ownClass = load<i32>(own + (<usize>item << 2));
+  for (let item: usize = 0; item < <usize>count; item++) {
+    const from = load<i32>(places + (item << 2));
+    const ownClass = load<i32>(own + (item << 2));
+    if (from < 0 || ownClass < 0) {
+      store<f32>(result + (item << 2), f32.NaN);
+      continue;
+    }
+    for (let n: usize = 0; n < featureBytes; n += 4) v128.store(wide + (n << 2), numbers(<usize>from + n));
     let toOwn: f32 = 0;
     let toOther: f32 = f32.MAX_VALUE;
     for (let index = 0; index < classes; index++) {
@@ -173,28 +219,44 @@ export function fartherThanOwn(
         first = f32x4.add(first, f32x4.mul(a, a));
         second = f32x4.add(second, f32x4.mul(b, b));
       }
-      const sums = f32x4.add(first, second);
-      const away =
-        f32x4.extract_lane(sums, 0) +
-        f32x4.extract_lane(sums, 1) +
-        f32x4.extract_lane(sums, 2) +
-        f32x4.extract_lane(sums, 3);
+      const away = sumOf(first, second);
       if (index == ownClass) toOwn = away;
       else if (away < toOther) toOther = away;
     }
-    store<f32>(result + (<usize>item << 2), Mathf.sqrt(toOther) - Mathf.sqrt(toOwn));
+    store<f32>(result + (item << 2), Mathf.sqrt(toOther) - Mathf.sqrt(toOwn));
   }
 }
 
-/** Adds each of `count` features to the 128 sums of its class, whole numbers one after the other for each class. */
-export function addUp(features: usize, count: i32, own: usize, sums: usize): void {
-  for (let item = 0; item < count; item++) {
-    const from = features + <usize>item * featureBytes;
-    const to = sums + <usize>load<i32>(own + (<usize>item << 2)) * featureBytes * 4;
-    for (let n: usize = 0; n < featureBytes; n += 4) {
-      const four = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(from + n)));
-      v128.store(to + (n << 2), i32x4.add(v128.load(to + (n << 2)), four));
-    }
+/** For each of such features its distance from the nearest of those that begin at `wanted`; NaN where it has none. */
+export function fromNearest(places: usize, count: i32, wanted: usize, wantedCount: i32, result: usize): void {
+  for (let item: usize = 0; item < <usize>count; item++) {
+    const from = load<i32>(places + (item << 2));
+    let nearest = i32.MAX_VALUE;
+    if (from >= 0)
+      for (let n: usize = 0; n < <usize>wantedCount; n++) {
+        const away = distance(<usize>from, <usize>load<i32>(wanted + (n << 2)), nearest);
+        if (away < nearest) nearest = away;
+      }
+    store<f32>(result + (item << 2), nearest == i32.MAX_VALUE ? f32.NaN : Mathf.sqrt(<f32>nearest));
+  }
+}
+
+/**
+ * Adds each of such features to the 128 sums of its class, whole numbers one after the other for each class, or with
+ * `isTaken` takes it away from them.
+ */
+export function addUp(places: usize, count: i32, own: usize, sums: usize, isTaken: i32): void {
+  for (let item: usize = 0; item < <usize>count; item++) {
+    const from = load<i32>(places + (item << 2));
+    const ownClass = load<i32>(own + (item << 2));
+    if (from < 0 || ownClass < 0) continue;
+    const to = sums + <usize>ownClass * featureBytes * 4;
+    if (isTaken)
+      for (let n: usize = 0; n < featureBytes; n += 4)
+        v128.store(to + (n << 2), i32x4.sub(v128.load(to + (n << 2)), wholes(<usize>from + n)));
+    else
+      for (let n: usize = 0; n < featureBytes; n += 4)
+        v128.store(to + (n << 2), i32x4.add(v128.load(to + (n << 2)), wholes(<usize>from + n)));
   }
 }
 

@@ -55,7 +55,7 @@ async function draft(version: Version, tx: Transaction, client: pg.PoolClient): 
   const slotted = slottedStock(snapshot);
   const flow = selection ? packed(snapshot, selection) : runFlow(planInput(snapshot, slotted, plan, like), plan);
   refuseEmptySplits(flow, plan);
-  if (needsLooks(snapshot, plan)) await loadLearned(client, collectionId, snapshot);
+  if (needsLooks(snapshot, plan)) snapshot.learned = await loadLearned(client, collectionId, null);
   const faults = await outcomeSentences(collectionId, plan, { snapshot, slotted, flow });
   const origins = await rowsOf(
     tx,

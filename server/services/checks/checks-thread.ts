@@ -14,7 +14,7 @@ import { loadVersion } from "../../snapshot/version-stock";
 const snapshotOf = (collection: number): Promise<Snapshot> =>
   steadyRead(async (_, client) => {
     const built = await buildSnapshot(client, collection);
-    await loadLearned(client, collection, built);
+    built.learned = await loadLearned(client, collection, null);
     return built;
   });
 

@@ -11,7 +11,9 @@ import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
 import { numberOf, rowsOf } from "../../db/query";
 import { untilEnded } from "../../jobs/wait";
+import { inOwnThread } from "../../own-thread";
 import { settings } from "../../settings";
+import { rowsOfBytes } from "../../snapshot/copy-out";
 import {
   cocoFiles,
   deliverAndTakeIn,
@@ -128,6 +130,16 @@ describe("cut-outs", () => {
     expect(other.cutouts[0]?.name).toContain("p5.png");
     expect(other.cutouts[0]?.measure).toBeLessThan(0);
     expect(other.cutouts[1]?.measure).toBeGreaterThan(0);
+  });
+  it("are read by a thread of their own where they are many", async () => {
+    const argument = { collection, expected: 100 };
+    const bytes = await inOwnThread<typeof argument, Uint8Array>("features-thread", "readFeatures", argument);
+    const rows = Array.from(rowsOfBytes(bytes), (row) => [row.int8(0), Buffer.from(row.raw(2))]);
+    const { rows: kept } = await db().execute(
+      sql`select image_id, features from image_features where collection_id = ${collection} order by image_id`,
+    );
+    expect(rows.sort(([a], [b]) => Number(a) - Number(b))).toEqual(kept.map((row) => Object.values(row)));
+    expect(rows).toHaveLength(8);
   });
   it("go by size", async () => {
     const { cutouts } = await page("blue", "size", true);

@@ -1,12 +1,7 @@
 /** Objects of the stock as cut-outs: which there are, in an order, with their pictures. */
 import type { Selection } from "@larder/core/selection/chosen";
-import {
-  cutoutGroupSchema,
-  cutoutOrders,
-  orderNeedsLearned,
-  type Cutout,
-  type CutoutGroups,
-} from "@larder/core/snapshot/cutouts";
+import { cutoutGroupSchema, cutoutOrders, orderNeedsLearned } from "@larder/core/snapshot/cutout-group";
+import type { Cutout, CutoutGroups } from "@larder/core/snapshot/cutouts";
 import { sql } from "drizzle-orm";
 import pLimit from "p-limit";
 import { z } from "zod";

@@ -1,5 +1,5 @@
 "use client";
-import type { CutoutGroup, CutoutOrder } from "@larder/core/snapshot/cutouts";
+import type { CutoutGroup, CutoutOrder } from "@larder/core/snapshot/cutout-group";
 import type { ShownCutout } from "@larder/server/services/stock/cutouts";
 import { useWindowVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";

@@ -1,14 +1,14 @@
 "use client";
-import type { CutoutOrder } from "@larder/core/snapshot/cutouts";
+import type { CutoutGroup, CutoutOrder } from "@larder/core/snapshot/cutout-group";
 import { Button } from "@/ui/button";
 import { Menu, MenuItem } from "@/ui/menu";
 
 type Order = { by: CutoutOrder; down: boolean };
 
-const orders: readonly (Order & { says: string })[] = [
+const ordersOf = (group: CutoutGroup["of"]): readonly (Order & { says: string })[] => [
   { by: "outlying", down: true, says: "what stands out first" },
   { by: "outlying", down: false, says: "the most usual first" },
-  { by: "other", down: false, says: "nearer to another class first" },
+  { by: "other", down: false, says: `nearer to another ${group === "attribute" ? "value" : "class"} first` },
   { by: "size", down: true, says: "largest first" },
   { by: "size", down: false, says: "smallest first" },
   { by: "confidence", down: false, says: "least sure first" },
@@ -16,7 +16,13 @@ const orders: readonly (Order & { says: string })[] = [
 ];
 
 /** In which order cut-outs stand. */
-export function CutoutOrderMenu({ by, down, onOrder }: Order & { onOrder: (order: Order) => void }) {
+export function CutoutOrderMenu({
+  by,
+  down,
+  of,
+  onOrder,
+}: Order & { of: CutoutGroup["of"]; onOrder: (order: Order) => void }) {
+  const orders = ordersOf(of);
   const now = orders.find((order) => order.by === by && order.down === down);
   return (
     <Menu trigger={<Button small>Order: {now?.says ?? by}</Button>}>

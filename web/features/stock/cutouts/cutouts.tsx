@@ -1,5 +1,6 @@
 "use client";
-import type { CutoutGroup, CutoutGroups } from "@larder/core/snapshot/cutouts";
+import type { CutoutGroup } from "@larder/core/snapshot/cutout-group";
+import type { CutoutGroups } from "@larder/core/snapshot/cutouts";
 import type { ShownCutout } from "@larder/server/services/stock/cutouts";
 import { useRouter } from "next/navigation";
 import { useEffect, useState, type ReactNode } from "react";
@@ -71,7 +72,7 @@ export function Cutouts({
             {view.beside ? "This one alone" : "Beside the others"}
           </Button>
         ) : null}
-        <CutoutOrderMenu by={view.by} down={view.down} onOrder={view.setOrder} />
+        <CutoutOrderMenu of={chosen?.group.of ?? "class"} by={view.by} down={view.down} onOrder={view.setOrder} />
         <label className="flex items-center gap-2 text-small text-ink-3">
           Size
           <input

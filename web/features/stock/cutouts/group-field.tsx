@@ -1,5 +1,6 @@
 "use client";
-import type { CutoutGroup, CutoutGroups } from "@larder/core/snapshot/cutouts";
+import type { CutoutGroup } from "@larder/core/snapshot/cutout-group";
+import type { CutoutGroups } from "@larder/core/snapshot/cutouts";
 import { number } from "@/ui/words";
 import type { Looks } from "../grid/cell";
 import { groupName, groupWord } from "./use-cutouts";

@@ -1,5 +1,6 @@
 "use client";
-import { cutoutOrders, type CutoutGroup, type CutoutGroups, type CutoutOrder } from "@larder/core/snapshot/cutouts";
+import { cutoutOrders, type CutoutGroup, type CutoutOrder } from "@larder/core/snapshot/cutout-group";
+import type { CutoutGroups } from "@larder/core/snapshot/cutouts";
 import type { ShownCutouts } from "@larder/server/services/stock/cutouts";
 import { keepPreviousData, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";

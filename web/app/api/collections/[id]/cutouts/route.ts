@@ -1,4 +1,4 @@
-import { cutoutGroupSchema, cutoutOrders } from "@larder/core/snapshot/cutouts";
+import { cutoutGroupSchema, cutoutOrders } from "@larder/core/snapshot/cutout-group";
 import { cutoutsPage } from "@larder/server/services/stock/cutouts";
 import { z } from "zod";
 import { askedSelection } from "@/edge/asked-selection";
