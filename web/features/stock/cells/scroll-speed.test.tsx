@@ -35,7 +35,7 @@ describe("cells", () => {
   it("are drawn whole where it stands still, or is scrolled as one reads", async () => {
     const { rerender } = render(<Ground cells={3} />);
     expect(counts()).toEqual([3, 0, 0]);
-    for (const top of [20, 40, 60]) {
+    for (const top of [14, 28, 42]) {
       await pass(16);
       scrollTo(top);
     }
@@ -60,6 +60,16 @@ describe("cells", () => {
     expect(counts()[0]).toBeLessThan(40);
     await pass(200);
     expect(counts()).toEqual([40, 0, 0]);
+  });
+
+  it("that go by in a second have their pictures alone, however long it lasts", async () => {
+    const { rerender } = render(<Ground cells={2} />);
+    for (let step = 1; step <= 6; step++) {
+      await pass(16);
+      scrollTo(step * 24);
+      rerender(<Ground cells={2 + step} />);
+    }
+    expect(counts()).toEqual([2, 6, 0]);
   });
 
   it("that race by are bare ground until it stands still", async () => {

@@ -5,18 +5,18 @@
  */
 import { startTransition, useEffect, useState } from "react";
 
-/** Faster than this, in pixels a millisecond, or further in one step, in pixels, nobody reads. */
-const readable = { speed: 3, step: 200 };
-/** After so many such steps in a row nobody looks at a picture either. */
-const racingSteps = 2;
+/** Faster than this, in pixels a millisecond, or further in one step, in pixels, nobody reads: a view goes by within a second. */
+const readable = { speed: 1.1, step: 200 };
+/** After so many steps in a row that are faster than this nobody looks at a picture either. */
+const racing = { speed: 3, steps: 2 };
 /** It stands still after so many milliseconds without a step. */
 const calmAfter = 120;
 /** So many get their details in one frame. */
 const shownAtOnce = 8;
 
 let isFast = false;
-/** Steps in a row that were too fast to be read. */
-let fastSteps = 0;
+/** Steps in a row that were too fast for a look at a picture. */
+let racingSteps = 0;
 let calm: ReturnType<typeof setTimeout> | null = null;
 let last = { at: 0, top: 0 };
 const waiting = new Set<() => void>();
@@ -34,7 +34,7 @@ function showSome(): void {
 
 function stop(): void {
   isFast = false;
-  fastSteps = 0;
+  racingSteps = 0;
   calm = null;
   showSome();
 }
@@ -45,7 +45,7 @@ function measure(): void {
   const speed = step / Math.max(1, at - last.at);
   if (step > readable.step || speed > readable.speed) isFast = true;
   // The first step after a rest may be a key's: what it jumps to is looked at.
-  fastSteps = calm && speed > readable.speed ? fastSteps + 1 : 0;
+  racingSteps = calm && speed > racing.speed ? racingSteps + 1 : 0;
   last = { at, top };
   if (calm) clearTimeout(calm);
   calm = setTimeout(stop, calmAfter);
@@ -66,7 +66,7 @@ export function useScrollSpeed(): void {
 /** How much of a cell is drawn: its ground, its picture too, or all of it. */
 export type CellDetail = "ground" | "picture" | "whole";
 
-const detailNow = (): CellDetail => (fastSteps >= racingSteps ? "ground" : isFast ? "picture" : "whole");
+const detailNow = (): CellDetail => (racingSteps >= racing.steps ? "ground" : isFast ? "picture" : "whole");
 
 /** What the speed left of a cell as it came into view; all of it from when it stands still. */
 export function useCellDetail(): CellDetail {

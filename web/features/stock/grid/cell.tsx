@@ -75,10 +75,10 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
         className={`block w-full text-left outline-offset-0 ${dragged ? "opacity-50" : ""}`}
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
+          {/* Not lazy: only what is in view is drawn, and what watches over lazy pictures is much to clear away. */}
           <img
             src={`/api/images/${image.id}/thumbnail`}
             alt=""
-            loading="lazy"
             draggable={false}
             className="absolute inset-0 size-full object-contain"
             style={{ filter: view.filter }}

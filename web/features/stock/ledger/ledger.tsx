@@ -308,7 +308,6 @@ export function Ledger({
                             <img
                               src={`/api/images/${row.id}/thumbnail`}
                               alt=""
-                              loading="lazy"
                               className="h-8 w-11 rounded-sm bg-well object-cover"
                             />
                             <span className="min-w-0 flex-1 truncate text-small" title={row.name}>
