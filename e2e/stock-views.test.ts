@@ -185,6 +185,10 @@ describe("cut-outs", () => {
     await expect.poll(() => column("pale").getByRole("gridcell").count()).toBe(10);
     await page.getByRole("button", { name: "This one alone" }).click();
     await expect.poll(() => page.getByRole("grid").count()).toBe(1);
+    // The blue one pulls the middle of the pale ones away from all others, which are greener, like the dark ones.
+    await page.getByRole("button", { name: "Order: largest" }).click();
+    await page.getByRole("menuitem", { name: "nearer another value first" }).click();
+    await seen(cell(9).getByRole("button", { name: "p05.png" }));
   });
   it("of pictures: the look-alikes of one, and what is most unlike its class", async () => {
     await page.goto(`${larder.url}/c/${collection}/stock?sort=-unlike`);

@@ -24,6 +24,8 @@ export const requestSchema = z.discriminatedUnion("do", [
   z.object({ do: z.literal("mark-unlabeled") }),
   z.object({ do: z.literal("add-class"), class: classId }),
   z.object({ do: z.literal("remove-class"), class: classId }),
+  /** Gives images that have one class another one in its place; whatever else they are, they stay. */
+  z.object({ do: z.literal("replace-class"), from: classId, into: classId }),
   z.object({ do: z.literal("set-classes"), classes: z.array(classId).max(100) }),
   z.object({ do: z.literal("reclass"), objects: objectsSchema, class: classId }),
   z.object({ do: z.literal("remove-objects"), objects: objectsSchema }),
@@ -64,6 +66,15 @@ const clearing = (labels: Labels): Step[] => [
 
 const toState = (labels: Labels, state: Labels["state"]): Step[] =>
   labels.state === state ? [] : [{ do: "set-state", state }];
+
+/** The steps that put an image-level class in the place of another one; none where an image does not have that. */
+function replacement(labels: Labels, from: number, into: number): Step[] {
+  if (!labels.classes.includes(from) || from === into) return [];
+  return [
+    { do: "remove-class", class: from },
+    ...(labels.classes.includes(into) ? [] : [{ do: "add-class" as const, class: into }]),
+  ];
+}
 
 function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockObject) => boolean): Step[] {
   switch (request.do) {
@@ -111,6 +122,8 @@ function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockOb
             { do: "set-image-attribute", name: request.to, value },
           ];
     }
+    case "replace-class":
+      return replacement(labels, request.from, request.into);
     case "add-class":
       return labels.classes.includes(request.class) ? [] : [{ do: "add-class", class: request.class }];
     case "remove-class":
@@ -120,10 +133,7 @@ function ownSteps(request: LabelRequest, labels: Labels, meant: (object: StockOb
         ...labels.objects
           .filter((object) => object.class === request.from)
           .map(({ uid }): Step => ({ do: "set-class", uid, class: request.into })),
-        ...(labels.classes.includes(request.from) ? [{ do: "remove-class" as const, class: request.from }] : []),
-        ...(labels.classes.includes(request.from) && !labels.classes.includes(request.into)
-          ? [{ do: "add-class" as const, class: request.into }]
-          : []),
+        ...replacement(labels, request.from, request.into),
       ];
     case "drop-class":
       return [
@@ -184,6 +194,8 @@ export function requestText(request: LabelRequest, images: number, className: (i
       return `said of ${many} that they are ${className(request.class)}`;
     case "remove-class":
       return `said of ${many} that they are not ${className(request.class)}`;
+    case "replace-class":
+      return `said of ${many} that they are ${className(request.into)}, not ${className(request.from)}`;
     case "mark-unlabeled":
       return `marked ${many} as unlabeled`;
     case "set-classes": {

@@ -149,6 +149,26 @@ describe("an act on a selection", () => {
       await expect(undoAct(localActor, outcome.act)).rejects.toThrow(/undone already/);
     }
   });
+  it("gives images another class in the place of one, and leaves them every other", async () => {
+    const { id, ids, classId } = await stocked("In its place");
+    const [roll, tart, loaf] = [await classId("roll"), await classId("tart"), await classId("loaf")];
+    const some = (...these: number[]) =>
+      where(
+        "",
+        these.map((nth) => ids[nth] as number),
+      );
+    await doAll(id, { do: "set-classes", classes: [tart, loaf] }, some(0, 1));
+    await doAll(id, { do: "set-classes", classes: [tart, roll] }, some(2));
+    const matching = async (text: string) => (await facets(localActor, id, where(text))).matching;
+    const outcome = await doAll(id, { do: "replace-class", from: tart, into: roll }, some(0, 1, 2, 3));
+    expect(outcome).toMatchObject({ images: 3, text: "said of 3 images that they are roll, not tart" });
+    expect(await Promise.all(["tart", "roll", "loaf"].map((name) => matching(`class = ${name}`)))).toEqual([0, 3, 2]);
+    await done(undoAct(localActor, outcome.act));
+    expect(await Promise.all(["tart", "roll", "loaf"].map((name) => matching(`class = ${name}`)))).toEqual([3, 1, 2]);
+    await expect(doAll(id, { do: "replace-class", from: tart, into: 999_999 })).rejects.toMatchObject({
+      code: "class-missing",
+    });
+  });
   it("speaks of the objects that meet its conditions, and of no other", async () => {
     const { id, classId } = await stocked("Of some objects");
     const roll = await classId("roll");

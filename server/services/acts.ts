@@ -54,6 +54,7 @@ const underWay: Record<LabelRequest["do"], string> = {
   untag: "taking a tag off images",
   "mark-empty": "marking images as empty",
   "mark-unlabeled": "marking images as unlabeled",
+  "replace-class": "giving images another class",
   "set-classes": "setting the classes of images",
   reclass: "giving objects another class",
   "remove-objects": "removing objects",
@@ -72,7 +73,7 @@ async function checkClasses(tx: Transaction, collection: number, request: LabelR
   const wanted =
     "class" in request
       ? [request.class]
-      : request.do === "merge"
+      : "from" in request && request.do !== "rename-attribute"
         ? [request.from, request.into]
         : request.do === "set-classes"
           ? request.classes

@@ -9,6 +9,7 @@ const kinds: Record<string, string> = {
   untag: "taking tags off",
   "mark-empty": "marking as empty",
   "mark-unlabeled": "marking as unlabeled",
+  "replace-class": "giving images another class",
   "set-classes": "setting classes",
   reclass: "giving objects another class",
   "remove-objects": "removing objects",

@@ -8,7 +8,7 @@ type Order = { by: CutoutOrder; down: boolean };
 const ordersOf = (group: CutoutGroup["of"]): readonly (Order & { says: string })[] => [
   { by: "outlying", down: true, says: "what stands out first" },
   { by: "outlying", down: false, says: "the most usual first" },
-  { by: "other", down: false, says: `nearer to another ${group === "attribute" ? "value" : "class"} first` },
+  { by: "other", down: false, says: `nearer another ${group === "attribute" ? "value" : "class"} first` },
   { by: "size", down: true, says: "largest first" },
   { by: "size", down: false, says: "smallest first" },
   { by: "confidence", down: false, says: "least sure first" },
@@ -25,7 +25,7 @@ export function CutoutOrderMenu({
   const orders = ordersOf(of);
   const now = orders.find((order) => order.by === by && order.down === down);
   return (
-    <Menu trigger={<Button small>Order: {now?.says ?? by}</Button>}>
+    <Menu trigger={<Button small>Order: {(now?.says ?? by).replace(/ first$/, "")}</Button>}>
       {orders.map((order) => (
         <MenuItem key={order.says} onSelect={() => onOrder({ by: order.by, down: order.down })}>
           {order.says}

@@ -61,7 +61,7 @@ export function CutoutTray({
                 key={id}
                 onSelect={() =>
                   void perform(
-                    whole ? { do: "set-classes", classes: [id] } : { do: "reclass", objects: uids, class: id },
+                    whole ? { do: "replace-class", from: imageClass, into: id } : { do: "reclass", objects: uids, class: id },
                   )
                 }
               >
