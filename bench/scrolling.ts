@@ -176,8 +176,9 @@ export async function benchScrolling(): Promise<void> {
         ({ settled } = await stopWatching(page));
       });
       const longest = tasks.length > 0 ? `, the longest ${Math.max(...tasks).toFixed(0)} ms` : "";
+      const which = `${speed.toLocaleString("en-US")} pixels a second for ${((2 * turns * depth) / speed).toFixed(0)} s`;
       console.log(
-        `  the grid at ${speed.toLocaleString("en-US")} pixels a second for ${((2 * turns * depth) / speed).toFixed(0)} s${says && `, ${says}`}: ${tasks.length} tasks over 50 ms (aim: none)${longest}; all pictures there ${settled.toFixed(0)} ms after stopping`,
+        `  the grid at ${which}${says && `, ${says}`}: ${tasks.length} tasks over 50 ms (aim: none)${longest}; all pictures there ${settled.toFixed(0)} ms after stopping`,
       );
     }
 

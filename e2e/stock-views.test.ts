@@ -213,6 +213,7 @@ describe("tiles", () => {
     await seen(tile(2).getByText("p02.png"));
     await tile(0).click();
     await tile(2).click({ modifiers: ["Shift"] });
+    await expect.poll(() => page.getByRole("gridcell", { selected: true }).count()).toBe(3);
     const drag = async (nth: number, onto: RegExp) => {
       const box = await tile(nth).boundingBox();
       await page.mouse.move((box?.x ?? 0) + 40, (box?.y ?? 0) + 40);
@@ -477,6 +478,28 @@ describe("the ledger", () => {
     await page.keyboard.press("Control+v");
     await seen(page.getByText("The block is 3 × 1 cells, and from here there is room for 2 × 1. Nothing was pasted."));
     expect(await bake()).toEqual(before);
+  });
+  it("takes what is typed into a row that is not there yet", async () => {
+    expect((await bake())[0]).toBe("golden");
+    let release = () => {};
+    const gate = new Promise<void>((resolve) => (release = resolve));
+    await page.route(/\/ledger\?/, async (route) => {
+      await gate;
+      await route.continue();
+    });
+    await page.reload();
+    await seen(page.getByRole("rowheader", { name: "…" }));
+    await cell(0, 4).click();
+    await page.waitForFunction(() => document.activeElement?.getAttribute("aria-activedescendant") === "cell-0-4");
+    await page.keyboard.type("pale");
+    await page.keyboard.press("Enter");
+    release();
+    await expect.poll(async () => (await bake())[0]).toBe("pale");
+    await page.unroute(/\/ledger\?/);
+    await cell(0, 4).click();
+    await page.keyboard.type("golden");
+    await page.keyboard.press("Enter");
+    await expect.poll(async () => (await bake())[0]).toBe("golden");
   });
   it("tells the second of two people that a cell says something else by now", async () => {
     const other = await browser.context.newPage();

@@ -61,7 +61,9 @@ export function CutoutTray({
                 key={id}
                 onSelect={() =>
                   void perform(
-                    whole ? { do: "replace-class", from: imageClass, into: id } : { do: "reclass", objects: uids, class: id },
+                    whole
+                      ? { do: "replace-class", from: imageClass, into: id }
+                      : { do: "reclass", objects: uids, class: id },
                   )
                 }
               >

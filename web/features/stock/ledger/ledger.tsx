@@ -128,16 +128,15 @@ export function Ledger({
   const step = (by: Leave, extend = false) => go(moved(range, by, size, extend));
 
   const begin = (typed: string | null) => {
-    if (!activeRow || !activeColumn) return;
-    setEditing(
-      typed === null
-        ? { text: shownText(activeRow, activeColumn, activeMark), typed: false }
-        : { text: typed, typed: true },
-    );
+    if (!activeColumn) return;
+    // Typing need not wait for the row; a row that is gone cannot be typed into.
+    if (typed !== null && rowAt(active.row) !== null) setEditing({ text: typed, typed: true });
+    else if (typed === null && activeRow)
+      setEditing({ text: shownText(activeRow, activeColumn, activeMark), typed: false });
   };
   const finish = (text: string, leave: Leave | null) => {
     setEditing(null);
-    if (activeRow && activeColumn) void cells.write([{ row: activeRow, column: activeColumn, text }]);
+    void write(active.row, active.column, text);
     scroller.current?.focus({ preventScroll: true });
     if (!leave) return;
     if (leave.columns !== 0) {
@@ -146,7 +145,14 @@ export function Ledger({
     } else step(leave);
   };
 
-  const { paste, copy, clear, fillDown } = useBlocks({ columns: columns ?? [], rows, cells, size, block, setRange });
+  const { write, paste, copy, clear, fillDown } = useBlocks({
+    columns: columns ?? [],
+    rows,
+    cells,
+    size,
+    block,
+    setRange,
+  });
 
   const onKey = (event: KeyboardEvent) => {
     if (editing || event.target !== scroller.current) return;
@@ -347,7 +353,7 @@ export function Ledger({
                             }}
                             onDoubleClick={() => begin(null)}
                           >
-                            {isActive && editing && row ? (
+                            {isActive && editing && row !== null ? (
                               <CellEditor
                                 column={column}
                                 start={editing}

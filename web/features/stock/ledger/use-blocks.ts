@@ -51,6 +51,14 @@ export function useBlocks({
     );
     await cells.write(writes);
   };
+  /** Writes one cell, once its row is there: keys may be quicker than the rows. */
+  const write = async (row: number, column: number, text: string): Promise<void> => {
+    try {
+      await fillIn(row, column, [[text]]);
+    } catch (problem) {
+      toast.error((problem as Error).message);
+    }
+  };
   const paste = async (event: ClipboardEvent) => {
     event.preventDefault();
     const texts = blockFor(
@@ -101,5 +109,5 @@ export function useBlocks({
       Array.from({ length: block.bottom - first + 1 }, () => texts),
     );
   };
-  return { paste, copy, clear, fillDown };
+  return { write, paste, copy, clear, fillDown };
 }
