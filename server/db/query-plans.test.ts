@@ -50,7 +50,7 @@ const queries: Record<string, () => SQL> = {
   "what is not learned yet": () =>
     sql`select i.id from images i where not i.learned and i.removed_at is null order by i.collection_id, i.id limit 100`,
   "the features that came since": () =>
-    sql`select f.image_id from image_features f where f.collection_id = ${collection} and f.made > 1000000`,
+    sql`select f.image_id from image_features f where f.collection_id = ${collection} and f.made > 1000000 order by f.made`,
   "the next page of the bin": () =>
     sql`select id from images where collection_id = ${collection} and removed_at is not null and (removed_at, id) < (now(), 5) order by removed_at desc, id desc limit 100`,
   "the objects of a page": () =>

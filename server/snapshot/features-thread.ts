@@ -5,12 +5,20 @@ import { copyBytes } from "./copy-out";
 import { featuresQuery } from "./load-learned";
 
 /**
- * The features of a collection as the database sends them; `expected`: about how many bytes that may be.
+ * The features of a collection that were made after a number, as the database sends them; `expected`: about how many bytes that may be.
  * @public The pool calls it by its name.
  */
-export async function readFeatures({ collection, expected }: { collection: number; expected: number }) {
+export async function readFeatures({
+  collection,
+  after,
+  expected,
+}: {
+  collection: number;
+  after: number;
+  expected: number;
+}) {
   try {
-    return move(await steadyRead((_, client) => copyBytes(client, featuresQuery(collection, 0), expected)));
+    return move(await steadyRead((_, client) => copyBytes(client, featuresQuery(collection, after), expected)));
   } finally {
     await closePool();
   }

@@ -3,15 +3,17 @@ import { unpackMeasures } from "@larder/core/learning/measures";
 import { Learned } from "@larder/core/snapshot/learned";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import type pg from "pg";
+import { sql } from "drizzle-orm";
 import { setImmediate as nextTurn } from "node:timers/promises";
-import { steadyRead } from "../db/database";
+import { db, steadyRead } from "../db/database";
+import { numberOf } from "../db/query";
 import { inOwnThread } from "../own-thread";
 import { copyOut, rowsOfBytes, type BinaryRow } from "./copy-out";
 
 /** The features of a collection that were made after a number. */
 export const featuresQuery = (collection: number, after: number): string =>
   `select f.image_id::int8, f.made::int8, f.features, f.measures from image_features f
-    where f.collection_id = ${Number(collection)} and f.made > ${Number(after)}`;
+    where f.collection_id = ${Number(collection)} and f.made > ${Number(after)} order by f.made`;
 
 function put(learned: Learned, row: BinaryRow): void {
   learned.put(row.int8(0), row.raw(2), row.int8(1), unpackMeasures(row.raw(3)));
@@ -32,30 +34,48 @@ export async function loadLearned(
 export const expectedBytes = (snapshot: Snapshot): number =>
   expectedFeatureBytes(snapshot.length, snapshot.objectClass.length);
 
-/** Below so many bytes a thread would take longer to start than they take to read. */
-const fewBytes = 8_000_000;
+/** Fewer rows than this are read sooner than a thread starts. */
+const fewRows = 5000;
 /** After so many rows others get a turn. */
 const rowsAtOnce = 4000;
 
-async function read(collection: number, expected: number): Promise<Learned> {
-  if (expected < fewBytes) return steadyRead((_, client) => loadLearned(client, collection, null));
-  const argument = { collection, expected: Math.ceil(expected * 1.1) };
+/** Puts in what a thread of its own reads: many rows would make this one clear up all that is kept here, again and again. */
+async function readMany(collection: number, learned: Learned, expected: number): Promise<void> {
+  const argument = { collection, after: learned.upTo, expected };
   const bytes = await inOwnThread<typeof argument, Uint8Array>("features-thread", "readFeatures", argument);
-  const learned = new Learned();
   learned.expect(bytes.length);
   let rows = 0;
   for (const row of rowsOfBytes(bytes)) {
     put(learned, row);
     if (++rows % rowsAtOnce === 0) await nextTurn();
   }
-  return learned;
 }
 
-const readings = new Map<number, Promise<Learned>>();
+/** The features of a snapshot's collection as they are known by now, and how many rows of them are new. */
+type Reading = { learned: Learned; rows: number };
 
-/** All features of the collection of a snapshot. Whoever asks while they are being read waits for the same reading. */
-export function wholeLearned(collection: number, snapshot: Snapshot): Promise<Learned> {
-  const reading = readings.get(collection) ?? read(collection, expectedBytes(snapshot));
+async function read(collection: number, snapshot: Snapshot): Promise<Reading> {
+  const learned = snapshot.learned ?? new Learned();
+  const { upTo } = learned;
+  const rows = await numberOf(
+    db(),
+    sql`select count(*) as n from image_features f where f.collection_id = ${collection} and f.made > ${upTo}`,
+  );
+  if (rows < fewRows) await steadyRead((_, client) => loadLearned(client, collection, learned));
+  else await readMany(collection, learned, Math.ceil((1.1 * rows * expectedBytes(snapshot)) / snapshot.length));
+  return { learned, rows };
+}
+
+const readings = new Map<number, Promise<Reading>>();
+
+/** Whether the features of a collection are being read. */
+export const isReading = (collection: number): boolean => readings.has(collection);
+
+/** Reads what is not known of a collection's features yet, after whatever is being read of them. */
+export async function readLearned(collection: number, snapshot: Snapshot): Promise<Reading> {
+  const running = await readings.get(collection)?.catch(() => null);
+  if (running) snapshot.learned ??= running.learned;
+  const reading = read(collection, snapshot);
   readings.set(collection, reading);
   const forget = () => readings.get(collection) === reading && readings.delete(collection);
   reading.then(forget, forget);

@@ -1,6 +1,5 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
-import type { Learned } from "@larder/core/snapshot/learned";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { SelectionError } from "@larder/core/selection/selection-error";
 import { workerData } from "node:worker_threads";
@@ -9,7 +8,7 @@ import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
 import { loadComparison } from "./load-comparison";
-import { expectedBytes, loadLearned, wholeLearned } from "./load-learned";
+import { expectedBytes, isReading, loadLearned, readLearned } from "./load-learned";
 import { isAboutFindings, isAskedLooking, looksAtLearned, questions, versionAsked, type Question } from "./questions";
 import { loadVersion } from "./version-stock";
 
@@ -55,32 +54,41 @@ async function current(collection: number): Promise<Snapshot> {
   return fresh;
 }
 
+const looked = new Map<number, number>();
+/** Features are looked for ahead again after so many milliseconds: more may have been learned. */
+const lookAgainAfter = 5000;
+
 /**
  * Has the features of a stock that somebody looks at read for when they ask what stands out in it, where they fit: of a
  * million objects that takes a second, which nobody is to wait for.
  */
 function lookAhead(collection: number, snapshot: Snapshot): void {
-  if (snapshot.learned || keptBytes() + expectedBytes(snapshot) > mostBytes) return;
-  const attach = (learned: Learned) => {
-    const now = kept.get(collection);
-    if (!now || now.learned) return;
-    now.learned = learned;
-    // Laid beside the objects now, not when somebody waits for it.
-    learned.objectFeatures(now);
-  };
-  // Whoever asks for them has them read again, and is told what is wrong.
-  wholeLearned(collection, snapshot).then(attach, () => undefined);
+  if (isReading(collection) || performance.now() - (looked.get(collection) ?? -lookAgainAfter) < lookAgainAfter) return;
+  if (!snapshot.learned && keptBytes() + expectedBytes(snapshot) > mostBytes) return;
+  looked.set(collection, performance.now());
+  readLearned(collection, snapshot).then(
+    ({ learned, rows }) => {
+      const now = kept.get(collection);
+      if (!now || rows === 0) return;
+      now.learned ??= learned;
+      // Laid beside the objects now, not when somebody waits for it.
+      now.learned.objectFeatures(now);
+    },
+    // What was read in part is not to be trusted. Whoever asks has all of it read again, and is told what is wrong.
+    () => kept.delete(collection),
+  );
 }
 
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
     const snapshot = await current(collection);
     if (looksAtLearned(question, argument)) {
-      const whole = snapshot.learned ?? (await wholeLearned(collection, snapshot));
-      await steadyRead(async (_, client) => {
-        snapshot.learned = await loadLearned(client, collection, whole);
-        if (isAboutFindings(question)) await loadComparison(client, collection, snapshot);
-      });
+      snapshot.learned = (await readLearned(collection, snapshot)).learned;
+      if (isAboutFindings(question))
+        await steadyRead(async (_, client) => {
+          snapshot.learned = await loadLearned(client, collection, snapshot.learned);
+          await loadComparison(client, collection, snapshot);
+        });
     }
     const version = versionAsked(question, argument);
     if (version !== null) await loadVersion(snapshot, version);

@@ -132,7 +132,7 @@ describe("cut-outs", () => {
     expect(other.cutouts[1]?.measure).toBeGreaterThan(0);
   });
   it("are read by a thread of their own where they are many", async () => {
-    const argument = { collection, expected: 100 };
+    const argument = { collection, after: 0, expected: 100 };
     const bytes = await inOwnThread<typeof argument, Uint8Array>("features-thread", "readFeatures", argument);
     const rows = Array.from(rowsOfBytes(bytes), (row) => [row.int8(0), Buffer.from(row.raw(2))]);
     const { rows: kept } = await db().execute(
