@@ -1,5 +1,7 @@
 /** The application's own server: the gate first, then the framework's pages and routes. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
+import { larderActor } from "@larder/server/services/actor";
+import { readStockAhead } from "@larder/server/services/stock/read-ahead";
 import { settings } from "@larder/server/settings";
 import next from "next";
 import { createServer, type ServerResponse } from "node:http";
@@ -62,5 +64,9 @@ server.on("error", (error: NodeJS.ErrnoException) => {
   );
   process.exit(1);
 });
-server.listen(port, host, () => console.log(`${new Date().toISOString()} answers on http://${host}:${port}`));
+server.listen(port, host, () => {
+  console.log(`${new Date().toISOString()} answers on http://${host}:${port}`);
+  // What goes wrong with it is told to whoever asks for that stock.
+  readStockAhead(larderActor).catch(() => undefined);
+});
 for (const signal of ["SIGTERM", "SIGINT"] as const) process.once(signal, () => process.exit(0));
