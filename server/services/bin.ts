@@ -13,6 +13,7 @@ import { allow } from "./access";
 import type { Actor } from "./actor";
 import { nameOrphans, removeUnusedBlobs } from "./blob-sweep";
 import { putForgottenUploadsAside } from "./intake/forgotten-uploads";
+import { nameCandidates } from "./name-candidates";
 
 export type Bin = { images: number; days: number };
 
@@ -112,9 +113,7 @@ async function purge(
         sql`select id from ${images} where ${waiting} order by id limit ${purgedAtOnce} for update`,
       );
       const list = sql`any(${sql.param(ids.map(({ id }) => id))}::bigint[])`;
-      await tx.execute(
-        sql`insert into blob_candidates (sha256) select sha256 from images where id = ${list} on conflict do nothing`,
-      );
+      await nameCandidates(tx, sql`select 'blob', sha256 from images where id = ${list}`);
       await tx.execute(sql`delete from objects where image_id = ${list}`);
       await tx.execute(sql`delete from images where id = ${list}`);
       return ids.length;

@@ -1,13 +1,14 @@
 /** Sweeping, in the middle of everything: nothing that is needed goes, nothing that is not stays. */
 import { planSchema } from "@larder/core/plans/plan";
 import { eq, sql } from "drizzle-orm";
+import { createHash } from "node:crypto";
 import { readdirSync } from "node:fs";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { z } from "zod";
 import { blobs, sha256 } from "../blobs/store";
-import { db } from "../db/database";
+import { db, transaction } from "../db/database";
 import { rowsOf } from "../db/query";
 import { jobs, versionSources } from "../db/schema";
 import { untilEnded } from "../jobs/wait";
@@ -32,6 +33,7 @@ import { takeInDelivery } from "./deliveries";
 import { beginUpload, noteKnownFiles } from "./intake/receive";
 import { createPlan } from "./plans";
 import { startBuild, versionsOf } from "./versions";
+import { nameCandidates } from "./name-candidates";
 
 let stop: () => void;
 beforeAll(async () => {
@@ -70,9 +72,7 @@ async function nameEverything(): Promise<void> {
     ["blob", stored("blobs")],
     ["render", stored("renders")],
   ] as const)
-    await db().execute(
-      sql`insert into blob_candidates (kind, sha256) select ${kind}, unnest(${sql.param(names)}::text[]) on conflict do nothing`,
-    );
+    await nameCandidates(db(), sql`select ${kind}::text, unnest(${sql.param(names)}::text[])`);
 }
 
 async function untilQuiet(): Promise<void> {
@@ -102,6 +102,21 @@ const buildOf = async (id: number, size: number, formats: string[] = []) => {
 };
 
 describe("a sweep", () => {
+  it("is told of the same bytes by two at once, in whatever order they come to them", async () => {
+    const names = Array.from({ length: 400 }, (_, n) => createHash("sha256").update(`two ${n}`).digest("hex"));
+    const orders = [names, [...names].reverse()];
+    for (let round = 0; round < 5; round++) {
+      await Promise.all(
+        orders.map((order) =>
+          transaction((tx) => nameCandidates(tx, sql`select 'blob', unnest(${sql.param(order)}::text[])`)),
+        ),
+      );
+      const { rowCount } = await db().execute(
+        sql`delete from blob_candidates where sha256 = any(${sql.param(names)}::text[])`,
+      );
+      expect(rowCount).toBe(400);
+    }
+  });
   it("in the middle of intakes, builds, packing, undoing and deleting removes nothing that is needed, and in the end all that is not", async () => {
     let sweeping = true;
     const sweeps = (async () => {

@@ -9,6 +9,7 @@ import { blobs } from "../blobs/store";
 import { lockBlobs } from "../db/blob-lock";
 import { db, transaction } from "../db/database";
 import { rowsOf } from "../db/query";
+import { nameCandidates } from "./name-candidates";
 
 /** Jobs that may be about to refer to bytes they found in the store; while one runs, everything waits. */
 const referring = sql`select 1 from jobs where kind in ('take-in', 'look-into', 'build-version', 'pack') and status = 'running' and lease_until > now()`;
@@ -32,8 +33,10 @@ export async function nameOrphans(): Promise<void> {
     ["renders", "render"],
   ] as const)
     for await (const names of blobs().names(files))
-      await db().execute(sql`insert into blob_candidates (kind, sha256)
-        select ${kind}, c.sha256 from unnest(${sql.param(names)}::text[]) as c(sha256) where not (${needed[kind]}) on conflict do nothing`);
+      await nameCandidates(
+        db(),
+        sql`select ${kind}::text, c.sha256 from unnest(${sql.param(names)}::text[]) as c(sha256) where not (${needed[kind]})`,
+      );
 }
 
 const sweptAtOnce = 200;

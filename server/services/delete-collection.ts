@@ -7,6 +7,7 @@ import { collections, deliveries, jobs } from "../db/schema";
 import { requestStop } from "../jobs/queue";
 import type { JobContext, JobHandler } from "../jobs/handler";
 import { removeUnusedBlobs } from "./blob-sweep";
+import { nameCandidates } from "./name-candidates";
 import { removeSentFiles } from "./intake/sent-files";
 
 const deletedAtOnce = 2000;
@@ -28,15 +29,16 @@ async function run({ job, progress, write }: JobContext): Promise<void> {
   if (!row?.deletingAt) return;
   await untilItRests(collection);
   await write((tx) =>
-    tx.execute(sql`insert into blob_candidates (kind, sha256)
-      select 'blob', sha256 from images where collection_id = ${collection}
+    nameCandidates(
+      tx,
+      sql`select 'blob', sha256 from images where collection_id = ${collection}
       union select 'blob', i.sha256 from delivery_items i join deliveries d on d.id = i.delivery_id where d.collection_id = ${collection} and i.sha256 is not null
       union select 'blob', f.sha256 from delivery_files f join deliveries d on d.id = f.delivery_id where d.collection_id = ${collection}
       union select 'blob', s.sha256 from version_sources s join versions v on v.id = s.version_id where v.collection_id = ${collection}
       union select 'render', r.key from version_renders r join versions v on v.id = r.version_id where v.collection_id = ${collection}
       union select 'blob', digest from versions where collection_id = ${collection} and digest is not null
-      union select 'blob', p.sha256 from packages p join versions v on v.id = p.version_id where v.collection_id = ${collection} and p.sha256 is not null
-      on conflict do nothing`),
+      union select 'blob', p.sha256 from packages p join versions v on v.id = p.version_id where v.collection_id = ${collection} and p.sha256 is not null`,
+    ),
   );
   for (let done = 0; ;) {
     await progress(done, Math.max(done, row.images));

@@ -14,6 +14,7 @@ import type { Actor } from "./actor";
 import { removeUnusedBlobs } from "./blob-sweep";
 import { addPackage } from "./building/build-version";
 import { frozenVersion } from "./versions";
+import { nameCandidates } from "./name-candidates";
 
 export type Package = typeof packages.$inferSelect;
 
@@ -59,10 +60,7 @@ export async function deletePackage(actor: Actor, id: number): Promise<void> {
     const [row] = await tx.select().from(packages).where(eq(packages.id, id)).for("update");
     if (row?.status === "packing")
       throw new Failure("package-busy", "It is being packed. Stop that first, or wait for its end.", 409);
-    if (row?.sha256)
-      await tx.execute(
-        sql`insert into blob_candidates (kind, sha256) values ('blob', ${row.sha256}) on conflict do nothing`,
-      );
+    if (row?.sha256) await nameCandidates(tx, sql`select 'blob', ${row.sha256}::text`);
     await tx.delete(packages).where(eq(packages.id, id));
   });
   await removeUnusedBlobs();

@@ -10,6 +10,7 @@ import { changed } from "../../jobs/events";
 import type { Ending, JobContext } from "../../jobs/handler";
 import { imagesUnderWay, renderOutputs } from "../../pixels/render-pool";
 import { readSource } from "../source-bytes";
+import { nameCandidates } from "../name-candidates";
 import { manifestHeader, manifestLines } from "../../blobs/manifest-lines";
 
 type Write = JobContext["write"];
@@ -139,8 +140,7 @@ export async function renderAll(
  * made again from the manifest.
  */
 export async function dropRenderings(tx: Transaction, version: number): Promise<void> {
-  await tx.execute(sql`insert into blob_candidates (kind, sha256)
-    select 'render', key from version_renders where version_id = ${version} on conflict do nothing`);
+  await nameCandidates(tx, sql`select 'render', key from version_renders where version_id = ${version}`);
   await tx.delete(versionRenders).where(eq(versionRenders.versionId, version));
   await tx.update(versions).set({ rendersDroppedAt: new Date() }).where(eq(versions.id, version));
 }

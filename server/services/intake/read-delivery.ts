@@ -28,6 +28,7 @@ import { addLookInto } from "./look-into";
 import { packItem } from "./staged-item";
 import { uploadFolder } from "./sent-files";
 import { choicesOf } from "./open-delivery";
+import { nameCandidates } from "../name-candidates";
 import { openOrigin, withWords, type OpenedOrigin } from "./origin";
 import { understand } from "./understand";
 import { unpackGzips } from "./uploaded-files";
@@ -250,8 +251,10 @@ async function read({ job, progress, write }: JobContext): Promise<Ending | void
 
 /** Empties staging; bytes that only it knew of are named for sweeping. */
 async function forgetStaged(tx: Transaction, deliveryId: number): Promise<void> {
-  await tx.execute(sql`insert into blob_candidates (sha256)
-    select distinct sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null on conflict do nothing`);
+  await nameCandidates(
+    tx,
+    sql`select 'blob', sha256 from delivery_items where delivery_id = ${deliveryId} and sha256 is not null`,
+  );
   await tx.delete(deliveryItems).where(eq(deliveryItems.deliveryId, deliveryId));
 }
 

@@ -25,6 +25,7 @@ import type { Delivery } from "../../db/schema";
 import { unpackItem, type StagedItem } from "./staged-item";
 import { choicesOf, openDelivery } from "./open-delivery";
 import type { OpenedOrigin } from "./origin";
+import { nameCandidates } from "../name-candidates";
 
 /** What a killed worker loses at most; each batch is one round trip to the database. */
 const batchSize = 32;
@@ -156,9 +157,8 @@ async function saveStaged(tx: Transaction, deliveryId: number, batch: readonly S
     where d.delivery_id = ${deliveryId} and d.ordinal = s.ordinal`);
   if ((rowCount ?? 0) >= batch.length) return;
   // The delivery was put aside meanwhile: nobody else knows of these bytes.
-  for (const { sha256: hash } of batch)
-    if (hash !== null)
-      await tx.execute(sql`insert into blob_candidates (sha256) values (${hash}) on conflict do nothing`);
+  const hashes = batch.flatMap(({ sha256 }) => sha256 ?? []);
+  await nameCandidates(tx, sql`select 'blob', unnest(${sql.param(hashes)}::text[])`);
 }
 
 type Waiting = { ordinal: number; item: StagedItem; link: string | null };
