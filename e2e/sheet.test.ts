@@ -3,6 +3,7 @@ import path from "node:path";
 import type { Page, FileChooser } from "playwright-core";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
+import { holdRequests } from "./hold-requests";
 import { openBrowser } from "./browser";
 import { startLarder, type RunningLarder } from "./running-larder";
 import { seen } from "./seen";
@@ -123,7 +124,11 @@ describe("labels that lie beside their picture", () => {
     await button("read it otherwise").click();
     const dialog = await seen(page.getByRole("dialog", { name: "Read it otherwise" }));
     await dialog.getByLabel(/^scale:/).selectOption("labels");
+    const letGo = await holdRequests(page, /\/api\/deliveries\/\d+$/, "PATCH");
     await button("Read it so").click();
+    // Until it is known how it is read, nothing is taken in by what was chosen before.
+    await expect.poll(() => button("Take in 3 images").isDisabled()).toBe(true);
+    letGo();
     await takeIn(3);
     const stock = await stockOf(collection);
     expect(stock.get("p0.jpg")).toEqual([expect.objectContaining(box(10, 15, 30, 20))]);

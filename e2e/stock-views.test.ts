@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { violations } from "./accessible";
 import { openBrowser } from "./browser";
 import { seen } from "./seen";
+import { holdRequests } from "./hold-requests";
 import { startLarder, type RunningLarder } from "./running-larder";
 
 let larder: RunningLarder;
@@ -481,21 +482,15 @@ describe("the ledger", () => {
   });
   it("takes what is typed into a row that is not there yet", async () => {
     expect((await bake())[0]).toBe("golden");
-    let release = () => {};
-    const gate = new Promise<void>((resolve) => (release = resolve));
-    await page.route(/\/ledger\?/, async (route) => {
-      await gate;
-      await route.continue();
-    });
+    const letGo = await holdRequests(page, /\/ledger\?/, "GET");
     await page.reload();
     await seen(page.getByRole("rowheader", { name: "…" }));
     await cell(0, 4).click();
     await page.waitForFunction(() => document.activeElement?.getAttribute("aria-activedescendant") === "cell-0-4");
     await page.keyboard.type("pale");
     await page.keyboard.press("Enter");
-    release();
+    letGo();
     await expect.poll(async () => (await bake())[0]).toBe("pale");
-    await page.unroute(/\/ledger\?/);
     await cell(0, 4).click();
     await page.keyboard.type("golden");
     await page.keyboard.press("Enter");

@@ -94,6 +94,8 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
   const { data: head } = useCollection(collection);
   const [aside, setAside] = useState(false);
   const [shown, setShown] = useShown();
+  /** Choices that are on their way: what is taken in before they are there would go by what was chosen before. */
+  const [undecided, setUndecided] = useState(0);
   const look = useClassLook(delivery, numbers?.nextPosition);
   if (error) return <Trouble error={error} />;
   if (!delivery) return <Loading what="the delivery" />;
@@ -113,9 +115,11 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
   const decide: Decide = (change) => {
     // Shown at once; the server's answer settles it.
     client.setQueryData<DeliveryRow>(["delivery", id], (row) => row && { ...row, choices: { ...choices, ...change } });
+    setUndecided((count) => count + 1);
     void api(`/api/deliveries/${id}`, { method: "PATCH", body: { choices: change } })
       .catch((problem: unknown) => toast.error((problem as Error).message))
-      .finally(() => void refresh());
+      .then(refresh)
+      .finally(() => setUndecided((count) => count - 1));
   };
   const images = numbers?.toTakeIn ?? delivery.sheet?.images ?? 0;
   const relabeled = numbers?.toRelabel ?? 0;
@@ -140,7 +144,7 @@ export function IntakeSheet({ collection, id }: { collection: number; id: number
         {open ? (
           <Button
             look="go"
-            disabled={images + relabeled <= 0}
+            disabled={images + relabeled <= 0 || undecided > 0}
             {...(images + relabeled <= 0 ? { title: nothingToTake(numbers) } : {})}
             onClick={() => void act("take-in")}
           >
