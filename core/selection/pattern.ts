@@ -50,15 +50,19 @@ function holdsPieces(text: string, pieces: readonly string[]): boolean {
   return true;
 }
 
+/** A pattern made ready for texts that are in lower case already: says of each whether it matches. */
+export function lowerPatternTest(pattern: string): (lower: string) => boolean {
+  const lowerPattern = pattern.toLowerCase();
+  if (lowerPattern.includes("?")) return (lower) => matchesLower(lower, lowerPattern);
+  const pieces = lowerPattern.split("*");
+  // Runs of stars mean what one does: the pieces between them are empty, and found anywhere.
+  return pieces.length === 1 ? (lower) => lower === lowerPattern : (lower) => holdsPieces(lower, pieces);
+}
+
 /** A pattern made ready: says of each text whether it matches. */
 export function patternTest(pattern: string): (text: string) => boolean {
-  const lower = pattern.toLowerCase();
-  if (lower.includes("?")) return (text) => matchesLower(text.toLowerCase(), lower);
-  const pieces = lower.split("*");
-  // Runs of stars mean what one does: the pieces between them are empty, and found anywhere.
-  return pieces.length === 1
-    ? (text) => text.toLowerCase() === lower
-    : (text) => holdsPieces(text.toLowerCase(), pieces);
+  const matches = lowerPatternTest(pattern);
+  return (text) => matches(text.toLowerCase());
 }
 
 /** The pattern for SQL's `like` on a text in lower case, with `\` as its escape. */

@@ -55,6 +55,10 @@ export class AlignedFeatures {
     return this.sums.means();
   }
 
+  get bytes(): number {
+    return [this.objects, this.first, this.count, this.start].reduce((sum, numbers) => sum + numbers.byteLength, 0);
+  }
+
   /** Brings it to the snapshot as it is, and to the features up to a number. */
   bringUp(packed: PackedFeatures, upTo: number): void {
     const { snapshot } = this;

@@ -1,5 +1,6 @@
 /** Features by what they are compared as: images by their classes, objects of a class by the values of an attribute. */
 import type { AttributeValue } from "../model/item";
+import { ownEntry } from "../model/own-entry";
 import type { Snapshot } from "./snapshot";
 
 /** Where features begin, -1 for none, and the group of each. */
@@ -25,14 +26,14 @@ export function imagesByClass(
 }
 
 /** A value of an attribute as the name of a group; null where it is none: unset, or a list. */
-export const groupOfValue = (value: AttributeValue | undefined): string | null =>
-  value === undefined || Array.isArray(value) || value === null ? null : String(value);
+export const groupOfValue = (value: AttributeValue | null): string | null =>
+  value === null || Array.isArray(value) ? null : String(value);
 
 /** The value of an attribute that each object has, by codes of attributes: its number in `values`, -1 for none. */
 export function valuesByCode(snapshot: Snapshot, name: string): { values: Map<string, number>; byCode: Int32Array } {
   const values = new Map<string, number>();
   const byCode = Int32Array.from({ length: snapshot.attributeTexts.size }, (_, code) => {
-    const value = code === 0 ? null : groupOfValue(snapshot.attributesIn(code)[name]);
+    const value = code === 0 ? null : groupOfValue(ownEntry(snapshot.attributesIn(code), name));
     if (value === null) return -1;
     const known = values.get(value) ?? values.size;
     values.set(value, known);

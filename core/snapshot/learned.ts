@@ -111,6 +111,11 @@ export class Learned {
     return this.store.bytes.length + this.rows.bytes + this.rowOf.size * 60;
   }
 
+  /** What is kept of how features lie beside the objects of a snapshot, in bytes. */
+  alignedBytes(snapshot: Snapshot): number {
+    return this.alignments.get(snapshot)?.bytes ?? 0;
+  }
+
   /** Where the features of the image in a slot begin; -1 where it has none. */
   imagePlace(snapshot: Snapshot, slot: number): number {
     const row = this.rowOf.get(snapshot.ids.at(slot));

@@ -3,88 +3,10 @@ import type { BoundObject, BoundTest } from "../selection/bind";
 import { shapeKinds, type ObjectField } from "../selection/fields";
 import { atSinglePrecision, attributeValues, singleFields } from "../selection/predicate";
 import { combine, heldTest, invert, maskByCode, numbersMask, type Mask } from "./masks";
+import { objectMeasures } from "./object-measures";
 import { flagBits, type Snapshot } from "./snapshot";
 
-/**
- * Where the middle of each object lies along one side of its image (0…1), by the place of the object; NaN for those that
- * no image has. Plain loops over typed arrays: a function for each object would take ten times as long.
- */
-function middles(snapshot: Snapshot, starts: Float32Array, lengths: Float32Array, sides: Uint32Array): Float64Array {
-  const values = new Float64Array(starts.length).fill(Number.NaN);
-  const [firsts, counts] = [snapshot.firstObject.used, snapshot.objectCount.used];
-  for (let slot = 0; slot < sides.length; slot++) {
-    const side = sides[slot] as number;
-    const end = (firsts[slot] as number) + (counts[slot] as number);
-    if (side > 0)
-      for (let at = firsts[slot] as number; at < end; at++)
-        values[at] = ((starts[at] as number) + (lengths[at] as number) / 2) / side;
-  }
-  return values;
-}
-
-/** The share that each object takes of its image, as `middles`. */
-function shares(snapshot: Snapshot): Float64Array {
-  const areas = snapshot.area.used;
-  const values = new Float64Array(areas.length).fill(Number.NaN);
-  const [firsts, counts] = [snapshot.firstObject.used, snapshot.objectCount.used];
-  const [widths, heights] = [snapshot.width.used, snapshot.height.used];
-  for (let slot = 0; slot < widths.length; slot++) {
-    const whole = (widths[slot] as number) * (heights[slot] as number);
-    const end = (firsts[slot] as number) + (counts[slot] as number);
-    if (whole > 0) for (let at = firsts[slot] as number; at < end; at++) values[at] = (areas[at] as number) / whole;
-  }
-  return values;
-}
-
-function ratios(widths: Float32Array, heights: Float32Array): Float64Array {
-  const values = new Float64Array(widths.length);
-  for (let at = 0; at < widths.length; at++) {
-    const height = heights[at] as number;
-    values[at] = height > 0 ? (widths[at] as number) / height : Number.NaN;
-  }
-  return values;
-}
-
-/** What objects measure, by field; null where a field is no measure. */
-function measuresOf(snapshot: Snapshot, field: ObjectField): Float32Array | Float64Array | null {
-  switch (field) {
-    case "width":
-      return snapshot.boxWidth.used;
-    case "height":
-      return snapshot.boxHeight.used;
-    case "area":
-      return snapshot.area.used;
-    case "confidence":
-      return snapshot.confidence.used;
-    case "share":
-      return shares(snapshot);
-    case "ratio":
-      return ratios(snapshot.boxWidth.used, snapshot.boxHeight.used);
-    case "x":
-      return middles(snapshot, snapshot.x.used, snapshot.boxWidth.used, snapshot.width.used);
-    case "y":
-      return middles(snapshot, snapshot.y.used, snapshot.boxHeight.used, snapshot.height.used);
-    default:
-      return null;
-  }
-}
-
-/** Measures that conditions ask for, each worked out once however many ask. */
-class Measures {
-  private readonly known = new Map<ObjectField, ReturnType<typeof measuresOf>>();
-
-  constructor(private readonly snapshot: Snapshot) {}
-
-  of(field: ObjectField): ReturnType<typeof measuresOf> {
-    const known = this.known.get(field);
-    if (known !== undefined) return known;
-    const values = measuresOf(this.snapshot, field);
-    this.known.set(field, values);
-    return values;
-  }
-}
-
-function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>, measured: Measures): Mask {
+function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>): Mask {
   const { length } = snapshot.objectClass;
   const passes = heldTest(given);
   if ("attribute" in given.field) {
@@ -94,7 +16,7 @@ function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>, meas
     );
   }
   const { field } = given.field;
-  const measures = measured.of(field);
+  const measures = objectMeasures(snapshot, field);
   if (measures) {
     const isCoarse = given.kind === "compare" && singleFields.has(field);
     return numbersMask(measures, isCoarse ? { ...given, criterion: atSinglePrecision(given.criterion) } : given);
@@ -108,18 +30,18 @@ function objectFieldMask(snapshot: Snapshot, given: BoundTest<ObjectField>, meas
 }
 
 /** 1 for each object, by its place in the snapshot, that meets the conditions. */
-export function objectMask(snapshot: Snapshot, tree: BoundObject, measured = new Measures(snapshot)): Mask {
+export function objectMask(snapshot: Snapshot, tree: BoundObject): Mask {
   switch (tree.kind) {
     case "and":
     case "or":
       return combine(
         tree.kind,
-        tree.parts.map((part) => objectMask(snapshot, part, measured)),
+        tree.parts.map((part) => objectMask(snapshot, part)),
         snapshot.objectClass.length,
       );
     case "not":
-      return invert(objectMask(snapshot, tree.part, measured));
+      return invert(objectMask(snapshot, tree.part));
     default:
-      return objectFieldMask(snapshot, tree, measured);
+      return objectFieldMask(snapshot, tree);
   }
 }

@@ -4,6 +4,7 @@ import type { SelectableObject } from "../selection/predicate";
 import type { FlowInput } from "../plans/flow";
 import type { Plan } from "../plans/plan";
 import type { Split } from "../model/item";
+import { ownEntry } from "../model/own-entry";
 import { lightStockOf, slotsByHash } from "./light-stock-of";
 import { attributesOf, failures } from "./matching";
 import { takenOf } from "./selection-mask";
@@ -76,8 +77,8 @@ export function planInput(
       camera: (n) => cameras.get(stock.deliveries[n] as number) ?? "",
       attribute: (n, name) => {
         const code = snapshot.imageAttributes.at(slotOf(n));
-        const value = code > 0 ? snapshot.attributesIn(code)[name] : undefined;
-        return value === undefined ? null : [value].flat().join(", ");
+        const value = code > 0 ? ownEntry(snapshot.attributesIn(code), name) : null;
+        return value === null ? null : [value].flat().join(", ");
       },
       nearCopies: (n) => snapshot.nearCopiesIn(slotOf(n)).map((slot) => places[slot] as number),
     },

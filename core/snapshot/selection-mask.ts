@@ -5,21 +5,35 @@
  */
 import { labelStates } from "../model/item";
 import type { BoundHas, BoundSelection, BoundTest } from "../selection/bind";
+import type { Criterion } from "../selection/criterion";
 import type { ImageField } from "../selection/fields";
+import { lowerPatternTest } from "../selection/pattern";
 import { attributeValues, objectPredicate, type Held } from "../selection/predicate";
 import { momentIn } from "../selection/scalars";
 import { baseName } from "../model/file-tree";
 import { textsByDelivery } from "./delivery-texts";
 import { combine, heldTest, invert, maskByCode as byCode, numbersMask, type Mask } from "./masks";
+import { objectClassSets } from "./object-class-sets";
 import { objectMask } from "./object-mask";
 import { splitCodes, type Snapshot, type SnapshotDelivery } from "./snapshot";
 
 /** Tests what `valueOf` says of each slot; NaN stands for the unset. */
-const byNumber = (length: number, test: BoundTest<string>, valueOf: (slot: number) => number): Mask =>
-  numbersMask(
-    Float64Array.from({ length }, (_, slot) => valueOf(slot)),
-    test,
-  );
+function byNumber(length: number, test: BoundTest<string>, valueOf: (slot: number) => number): Mask {
+  const values = new Float64Array(length);
+  for (let slot = 0; slot < length; slot++) values[slot] = valueOf(slot);
+  return numbersMask(values, test);
+}
+
+/** The ratio of the sides of each image; NaN where it has no height. */
+function sideRatios(snapshot: Snapshot): Float64Array {
+  const [widths, heights] = [snapshot.width.used, snapshot.height.used];
+  const ratios = new Float64Array(widths.length).fill(Number.NaN);
+  for (let slot = 0; slot < ratios.length; slot++) {
+    const height = heights[slot] as number;
+    if (height > 0) ratios[slot] = (widths[slot] as number) / height;
+  }
+  return ratios;
+}
 
 /** By what an image's delivery says of it. */
 function byDelivery(snapshot: Snapshot, test: BoundTest<string>, texts: readonly string[]): Mask {
@@ -33,14 +47,29 @@ function byDelivery(snapshot: Snapshot, test: BoundTest<string>, texts: readonly
 const fact = (snapshot: Snapshot, name: keyof Omit<SnapshotDelivery, "id" | "listed">) =>
   textsByDelivery(snapshot, name);
 
+/** By a pattern: the base name alone matches one as well as the whole path. */
+function likeName(snapshot: Snapshot, { pattern, negated }: Criterion & { pattern: string }): Mask {
+  const { lowerNames: names, length } = snapshot;
+  const matches = lowerPatternTest(pattern);
+  // A path ends in its base name: where anything may come before, it matches wherever that does.
+  const isAnythingBefore = pattern.startsWith("*");
+  const mask = new Uint8Array(length);
+  for (let slot = 0; slot < length; slot++) {
+    const name = names[slot] as string;
+    const isMatch = matches(name) || (!isAnythingBefore && name.includes("/") && matches(baseName(name)));
+    mask[slot] = isMatch !== negated ? 1 : 0;
+  }
+  return mask;
+}
+
 function byName(snapshot: Snapshot, test: BoundTest<string>): Mask {
+  if (test.kind === "compare" && test.criterion.pattern !== null) {
+    const { pattern } = test.criterion;
+    return likeName(snapshot, { ...test.criterion, pattern });
+  }
   const mask = new Uint8Array(snapshot.length);
   const passes = heldTest(test);
-  const likeName = test.kind === "compare" && test.criterion.pattern !== null;
-  for (let slot = 0; slot < snapshot.length; slot++) {
-    const name = snapshot.names[slot] as string;
-    mask[slot] = passes(likeName && name.includes("/") ? [name, baseName(name)] : [name]) ? 1 : 0;
-  }
+  for (let slot = 0; slot < snapshot.length; slot++) mask[slot] = passes([snapshot.names[slot] as string]) ? 1 : 0;
   return mask;
 }
 
@@ -117,9 +146,7 @@ function fieldMask(snapshot: Snapshot, test: BoundTest<ImageField>): Mask {
     case "megapixels":
       return byNumber(length, test, (slot) => (snapshot.width.at(slot) * snapshot.height.at(slot)) / 1e6);
     case "ratio":
-      return byNumber(length, test, (slot) =>
-        snapshot.height.at(slot) > 0 ? snapshot.width.at(slot) / snapshot.height.at(slot) : Number.NaN,
-      );
+      return numbersMask(sideRatios(snapshot), test);
     case "bytes":
       return numbersMask(snapshot.bytes.used, test);
     case "taken":
@@ -143,32 +170,47 @@ function fieldMask(snapshot: Snapshot, test: BoundTest<ImageField>): Mask {
 }
 
 /** 1 for each class, by its index, that is meant. */
-function classTable(snapshot: Snapshot, names: ReadonlySet<string> | null): Uint8Array {
-  const wanted = new Set(snapshot.classes.flatMap(({ id, name }) => (names === null || names.has(name) ? [id] : [])));
-  return Uint8Array.from(snapshot.classIds, (id) => (names === null || wanted.has(id) ? 1 : 0));
+function classTable(snapshot: Snapshot, names: ReadonlySet<string>): Uint8Array {
+  const wanted = new Set(snapshot.classes.flatMap(({ id, name }) => (names.has(name) ? [id] : [])));
+  return Uint8Array.from(snapshot.classIds, (id) => (wanted.has(id) ? 1 : 0));
+}
+
+/** How many objects, by slot, each image has of the classes (null: of any) that are marked in `meets` (null: all are). */
+function objectsFound(snapshot: Snapshot, classes: Uint8Array | null, meets: Mask | null): Uint32Array {
+  const [firsts, counts] = [snapshot.firstObject.used, snapshot.objectCount.used];
+  if (!classes && !meets) return counts;
+  const objects = snapshot.objectClass.values;
+  const found = new Uint32Array(snapshot.length);
+  const { codes, sets } = objectClassSets(snapshot);
+  const isShown = Uint8Array.from(sets, (set) => (!classes || set.some((index) => classes[index] === 1) ? 1 : 0));
+  for (let slot = 0; slot < found.length; slot++) {
+    if (isShown[codes.values[slot] as number] === 0) continue;
+    const start = firsts[slot] as number;
+    const end = start + (counts[slot] as number);
+    let sum = 0;
+    // Added up, not branched on: whether one meets is as good as chance.
+    if (!classes) for (let at = start; at < end; at++) sum += (meets as Mask)[at] as number;
+    else if (!meets) for (let at = start; at < end; at++) sum += classes[objects[at] as number] as number;
+    else for (let at = start; at < end; at++) sum += (classes[objects[at] as number] as number) & (meets[at] as number);
+    found[slot] = sum;
+  }
+  return found;
 }
 
 function hasMask(snapshot: Snapshot, tree: BoundHas): Mask {
   const { length } = snapshot;
   const { least, most, where } = tree;
-  const classes = classTable(snapshot, tree.classes);
-  const meets = where === null ? null : objectMask(snapshot, where);
-  const [first, counts, objects] = [
-    snapshot.firstObject.values,
-    snapshot.objectCount.values,
-    snapshot.objectClass.values,
-  ];
+  const classes = tree.classes && classTable(snapshot, tree.classes);
+  if (classes && !where && least === 1 && most === Infinity) {
+    const { codes, sets } = objectClassSets(snapshot);
+    return byCode(length, codes, sets.length, (code) => (sets[code] ?? []).some((index) => classes[index] === 1));
+  }
+  const found = objectsFound(snapshot, classes, where && objectMask(snapshot, where));
+  const asksProposals = tree.suggestions && where !== null;
   const mask = new Uint8Array(length);
   for (let slot = 0; slot < length; slot++) {
-    const start = first[slot] as number;
-    const end = start + (counts[slot] as number);
-    let found = 0;
-    // Added up, not branched on: whether one meets is as good as chance.
-    if (meets === null) for (let at = start; at < end; at++) found += classes[objects[at] as number] as number;
-    else
-      for (let at = start; at < end; at++) found += (classes[objects[at] as number] as number) & (meets[at] as number);
-    if (tree.suggestions && where !== null) found += suggestedFound(snapshot, slot, tree);
-    mask[slot] = found >= least && found <= most ? 1 : 0;
+    const count = (found[slot] as number) + (asksProposals ? suggestedFound(snapshot, slot, tree) : 0);
+    mask[slot] = Number(count >= least) & Number(count <= most);
   }
   return mask;
 }

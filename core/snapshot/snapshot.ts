@@ -161,6 +161,8 @@ export class Snapshot {
   readonly firstObject = new Column(Uint32Array);
   readonly objectCount = new Column(Uint32Array);
   readonly names: string[] = [];
+  /** The names in lower case, as patterns are compared with them. */
+  readonly lowerNames: string[] = [];
   /** How often an image got a name: what is worked out of all names is good until it changes. */
   namings = 0;
   readonly taken = new Column(Float64Array);
@@ -260,6 +262,7 @@ export class Snapshot {
     this.hashes.set(image.hash, slot * hashBytes);
     if (this.names[slot] !== image.name) this.namings++;
     this.names[slot] = image.name;
+    this.lowerNames[slot] = image.name.toLowerCase();
     this.taken.set(slot, image.taken);
     this.arrived.set(slot, image.arrived);
     this.changed.set(slot, image.changed);
@@ -299,6 +302,7 @@ export class Snapshot {
     const slot = this.length;
     this.ids.push(id);
     this.names.push("");
+    this.lowerNames.push("");
     for (const column of [this.bytes, this.taken, this.arrived, this.changed]) column.push(0);
     for (const column of [this.delivery, this.width, this.height, this.day, this.place, this.tagSet, this.classSet])
       column.push(0);

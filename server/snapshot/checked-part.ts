@@ -14,7 +14,7 @@ import { outcomeOf } from "@larder/core/snapshot/outcome";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { derived, flowOf, type PlanQuestion } from "./derived";
 import { canCompare, comparisonOf, wantsComparing } from "./load-comparison";
-import { presentSlots } from "./present-slots";
+import { presentSlots } from "@larder/core/snapshot/present-slots";
 import { versionStock } from "./version-stock";
 
 export type CheckedPart = {

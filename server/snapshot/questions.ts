@@ -4,7 +4,7 @@ import type { Split } from "@larder/core/model/item";
 import type { Flow } from "@larder/core/plans/flow";
 import { classExamples, type ClassSight } from "@larder/core/snapshot/class-examples";
 import { facetsOf, type Facets } from "@larder/core/snapshot/facets";
-import { failures, matchingIds, namedImages, placeAmong } from "@larder/core/snapshot/matching";
+import { countMatching, matchingIds, namedImages, placeAmong } from "@larder/core/snapshot/matching";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { vocabularyOf } from "@larder/core/snapshot/vocabulary-of";
 import type { Vocabulary } from "@larder/core/selection/vocabulary";
@@ -51,8 +51,7 @@ export const questions = {
     { selection, image, order }: { selection: Selection; image: number; order?: Order | undefined },
   ): Place => placeAmong(snapshot, selection, image, order),
   /** How many images a selection means. */
-  count: (snapshot: Snapshot, selection: Selection): number =>
-    failures(snapshot, selection).reduce((count, failed) => count + (failed === 0 ? 1 : 0), 0),
+  count: (snapshot: Snapshot, selection: Selection): number => countMatching(snapshot, selection),
   /** Ids of the images in stock that go by these names, by name. */
   named: (snapshot: Snapshot, names: readonly string[]): Map<string, number[]> => namedImages(snapshot, names),
   vocabulary: (snapshot: Snapshot): Vocabulary => vocabularyOf(snapshot),

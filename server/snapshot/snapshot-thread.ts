@@ -1,5 +1,6 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
+import { keptBytes } from "@larder/core/snapshot/kept-bytes";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { SelectionError } from "@larder/core/selection/selection-error";
 import { workerData } from "node:worker_threads";
@@ -27,16 +28,16 @@ const kept = new Map<number, Snapshot>();
 /** One collection's questions are answered one after the other, so that it is brought up to date once. */
 const turns = new Map<number, Promise<unknown>>();
 
-const keptBytes = () => [...kept.values()].reduce((sum, one) => sum + one.size, 0);
+const allKeptBytes = () => [...kept.values()].reduce((sum, one) => sum + keptBytes(one), 0);
 
 function keep(collection: number, snapshot: Snapshot): void {
   kept.delete(collection);
   kept.set(collection, snapshot);
-  let total = keptBytes();
+  let total = allKeptBytes();
   for (const [oldest, one] of kept) {
     if (total <= mostBytes || oldest === collection) break;
     kept.delete(oldest);
-    total -= one.size;
+    total -= keptBytes(one);
   }
 }
 
@@ -64,7 +65,7 @@ const lookAgainAfter = 5000;
  */
 function lookAhead(collection: number, snapshot: Snapshot): void {
   if (isReading(collection) || performance.now() - (looked.get(collection) ?? -lookAgainAfter) < lookAgainAfter) return;
-  if (!snapshot.learned && keptBytes() + expectedBytes(snapshot) > mostBytes) return;
+  if (!snapshot.learned && allKeptBytes() + expectedBytes(snapshot) > mostBytes) return;
   looked.set(collection, performance.now());
   readLearned(collection, snapshot).then(
     ({ learned, rows }) => {

@@ -7,7 +7,7 @@ import { steadyRead } from "../../db/database";
 import { answerOfPart, type PartAnswers, type PartQuestion, type PartQuestions } from "../../snapshot/checked-part";
 import { buildSnapshot } from "../../snapshot/load";
 import { loadLearned } from "../../snapshot/load-learned";
-import { presentSlots } from "../../snapshot/present-slots";
+import { presentSlots } from "@larder/core/snapshot/present-slots";
 import { loadVersion } from "../../snapshot/version-stock";
 
 /** A collection in one state of it, with what it looks like. */

@@ -1,4 +1,4 @@
-import type { Snapshot } from "@larder/core/snapshot/snapshot";
+import type { Snapshot } from "./snapshot";
 
 /** Slots of the images in stock, ascending. */
 export function presentSlots({ present, length }: Snapshot): Uint32Array {
