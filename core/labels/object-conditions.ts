@@ -18,6 +18,9 @@ export const objectConditionsSchema = z
   .min(1)
   .max(longestText - prefix.length);
 
+/** Object conditions as the selection of images that have such an object. */
+export const imagesWith = (conditions: string): string => prefix + conditions;
+
 /** Says of an object on an image of `size`, in pixels, whether it is meant. */
 export type ObjectTest = (object: StockObject, size: Size) => boolean;
 
@@ -31,7 +34,7 @@ export function objectTest(
   className: (id: number) => string | undefined,
 ): ObjectTest {
   try {
-    const bound = bindSelection(parseSelection(prefix + text), attributes);
+    const bound = bindSelection(parseSelection(imagesWith(text)), attributes);
     if (bound.kind !== "has" || bound.least !== 1 || bound.most !== Infinity)
       throw new SelectionError(
         "Objects are named by their class, with conditions in brackets: roll (share < 1%)",

@@ -3,6 +3,7 @@ import { sql, type SQL } from "drizzle-orm";
 import { beforeAll, describe, expect, it } from "vitest";
 import { z } from "zod";
 import { objectColumns } from "../services/labels/load-labels";
+import { stepsSince } from "../services/labels/undo-steps";
 import { selectionSql } from "../services/stock/selection-sql";
 import { analyze, largeStock, planOf } from "../tests/large-stock";
 import { where, wholeStock } from "../tests/bakery";
@@ -64,6 +65,7 @@ const queries: Record<string, () => SQL> = {
   "the next batch of an act on what its objects measure": () => batch('has "bread 3" (share < 1%, x > 0.5)'),
   "the next batch of an undo": () =>
     sql`select image_id from label_steps i where i.act_id = 7 and i.image_id > 100 order by i.image_id limit 1000`,
+  "what takes a batch of an act back": () => stepsSince(7, ids),
   "the next page of a build, by hash": () =>
     sql`select i.id, i.sha256 from images i where i.collection_id = ${collection} and i.removed_at is null and i.sha256 > ${hash} order by i.sha256 limit 400`,
   "whether bytes are in a collection's stock": () =>
@@ -85,6 +87,10 @@ describe("with 100,000 images", () => {
     const plan = await planOf((queries[name] as () => SQL)());
     expect(plan).toMatch(/Index|Bitmap/);
     expect(plan).not.toMatch(/Seq Scan on (images|objects|label_steps|stock_changes)/);
+  });
+  it("what takes a batch of an act back is read from its first image to its last, also of an act just made", async () => {
+    for (const act of [7, 1_000_000])
+      expect(await planOf(stepsSince(act, ids))).toMatch(/Index Cond: .*act_id = .* AND \(image_id >= .*image_id <= /);
   });
   it.each(["the next batch of an act on everything", "the next page of a build, by hash", "the strip of a shelf"])(
     "%s needs no sorting",

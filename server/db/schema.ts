@@ -474,9 +474,8 @@ export const objects = pgTable(
       .default(sql`uuid_v7()`),
     /** Drawing order within the image, lowest first; ties by uid. */
     ordinal: doublePrecision("ordinal").notNull(),
-    classId: ref("class_id")
-      .notNull()
-      .references(() => classes.id),
+    /** Of a class that there is; triggers see to it, a statement at a time. */
+    classId: ref("class_id").notNull(),
     x: doublePrecision("x").notNull(),
     y: doublePrecision("y").notNull(),
     width: doublePrecision("width").notNull(),

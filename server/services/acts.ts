@@ -10,7 +10,7 @@ import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
 import { rowsOf } from "../db/query";
 import { acts, classes, type Act } from "../db/schema";
-import { objectTest } from "@larder/core/labels/object-conditions";
+import { imagesWith, objectTest } from "@larder/core/labels/object-conditions";
 import { changed, lockCollection } from "../jobs/events";
 import { addJob } from "../jobs/queue";
 import { allow } from "./access";
@@ -97,7 +97,7 @@ export async function act(actor: Actor, collection: number, input: z.input<typeo
   await allow(actor, "label", { collection });
   const { act: request, expected, ...selection } = actSchema.parse(input);
   const objects = "objects" in request && typeof request.objects === "string" ? request.objects : "";
-  const attributes = await attributesFor(collection, `${selection.where}${objects}`);
+  const attributes = await attributesFor(collection, selection.where, ...(objects === "" ? [] : [imagesWith(objects)]));
   if (objects !== "") objectTest(objects, { image: attributes, object: attributes }, () => undefined);
   return transaction(async (tx) => {
     await checkClasses(tx, collection, request);

@@ -148,10 +148,11 @@ it("after a hundred acts, deletions and kills no file is too many and none is mi
   expect(sent.filter((name) => !folders.includes(name))).toEqual([]);
   const marks = readdirSync(tmpdir()).flatMap((name) => /^larder-unpacked-(.+)-[^-]+$/.exec(name)?.[1] ?? []);
   expect(marks.filter(isLeftBehind)).toEqual([]);
-  // What no foreign key takes along: steps of images and of acts that are gone.
+  // What no foreign key sees to: steps of images and of acts that are gone, objects of classes that are.
   const orphans = await names(
     sql`select s.act_id || ' on ' || s.image_id as name from label_steps s
-      where not exists (select 1 from images i where i.id = s.image_id) or not exists (select 1 from acts a where a.id = s.act_id)`,
+      where not exists (select 1 from images i where i.id = s.image_id) or not exists (select 1 from acts a where a.id = s.act_id)
+      union all select 'object ' || o.id from objects o where not exists (select 1 from classes k where k.id = o.class_id)`,
   );
   expect(orphans).toEqual([]);
   expect(blobNames.length).toBeGreaterThan(5);

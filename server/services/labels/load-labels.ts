@@ -5,24 +5,35 @@ import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
 import { rowsOf } from "../../db/query";
+import { repeatedJson } from "../../db/repeated-json";
 
 const attributes = z.record(z.string(), attributeValueSchema);
 
 const imageSchema = z.object({
   id: z.coerce.number(),
   revision: z.number(),
+  width: z.number(),
+  height: z.number(),
+  said: z.string(),
+});
+
+/** As `saidOfImageSchema` reads it. Put together as a text, for `json_build_object` takes four times as long. */
+const saidOfImage = sql`concat('{"state":"', state, '","split":', coalesce('"' || split || '"', 'null'), ',"pinned":', pinned::text,
+  ',"tags":', case when tags = '{}' then '[]' else array_to_json(tags)::text end, ',"classes":[', array_to_string(image_class_ids, ','),
+  '],"captions":', captions, ',"fields":', fields, ',"attributes":', attributes, ',"suggestions":', suggestions,
+  ',"present":', (removed_at is null)::text, ',"counts":', class_counts, '}')`;
+/** What is said of an image as a whole, which many say alike. */
+const saidOfImageSchema = z.object({
   state: z.enum(labelStates),
   split: splitSchema.nullable(),
   pinned: z.boolean(),
   tags: z.array(z.string()),
-  classes: z.array(z.coerce.number()),
+  classes: z.array(z.number()),
   captions: z.array(z.string()),
   fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
   attributes,
   suggestions: z.array(suggestionSchema),
   present: z.boolean(),
-  width: z.number(),
-  height: z.number(),
   counts: z.record(z.string(), z.number()),
 });
 
@@ -94,12 +105,15 @@ export async function loadLabels(
   const images = await rowsOf(
     tx,
     imageSchema,
-    sql`select id, revision, state, split, pinned, tags, image_class_ids as classes, captions, fields, attributes, suggestions, removed_at is null as present, width, height, class_counts as counts
+    sql`select id, revision, width, height, ${saidOfImage} as said
       from images where id = any(${sql.param(ids)}::bigint[]) order by id for update`,
   );
   const standing = new Map<number, StandingLabels & { labels: { objects: StockObject[] } }>();
-  for (const { id, revision, width, height, counts, ...labels } of images)
+  const read = repeatedJson(saidOfImageSchema);
+  for (const { id, revision, width, height, said } of images) {
+    const { counts, ...labels } = read(said);
     standing.set(id, { revision, counts, size: { width, height }, labels: { ...labels, objects: [] } });
+  }
   if (objects === "none") return standing;
   const rows = await rowsOf(
     tx,

@@ -1,10 +1,11 @@
 /** What it takes to take an act back on one image: its inverse, unless something changed since in the same place. */
 import { collide, type Step } from "@larder/core/labels/step";
 import { storedStepsSchema } from "@larder/core/labels/stored-step";
-import { sql } from "drizzle-orm";
+import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
 import { rowsOf } from "../../db/query";
+import { repeatedJson } from "../../db/repeated-json";
 
 const rowSchema = z.object({
   image: z.coerce.number(),
@@ -14,16 +15,6 @@ const rowSchema = z.object({
 });
 /** `steps`: of the act that is taken back its inverse, of later ones what they did. */
 type Row = Omit<z.infer<typeof rowSchema>, "steps"> & { steps: Step[] };
-
-/** Reads steps from their text; of many images they are the same, and read once. */
-function stepsReader(): (text: string) => Step[] {
-  const known = new Map<string, Step[]>();
-  return (text) => {
-    const steps = known.get(text) ?? storedStepsSchema.parse(JSON.parse(text));
-    known.set(text, steps);
-    return steps;
-  };
-}
 
 /** What of the later acts on an image still stands: an act and the one that took it back cancel each other. */
 function standing(later: readonly Row[]): Row[] {
@@ -58,22 +49,26 @@ function underMergers(step: Step, mergers: ReadonlyMap<number, number>): Step {
   return step;
 }
 
-/** For each of these images that the act changed: the steps that take it back; null where it changed since. */
+/**
+ * What an act did to some images, ascending, and what came after it there. The first and the last image are said, too:
+ * of an act that it has no numbers of yet the planner goes through all images otherwise, batch by batch.
+ */
+export const stepsSince = (act: number, images: readonly number[]): SQL =>
+  sql`select s.image_id as image, s.act_id as act, a.undoes, (case when s.act_id = ${act} then s.inverse else s.steps end)::text as steps
+    from label_steps own join label_steps s on s.image_id = own.image_id and s.revision_before >= own.revision_before join acts a on a.id = s.act_id
+    where own.act_id = ${act} and own.image_id between ${images[0] ?? 0} and ${images.at(-1) ?? 0} and own.image_id = any(${sql.param(images)}::bigint[])
+    order by s.image_id, s.revision_before, s.act_id`;
+
+/** For each of these images, ascending, that the act changed: the steps that take it back; null where it changed since. */
 export async function undoSteps(
   on: Database,
   act: number,
   images: readonly number[],
 ): Promise<Map<number, Step[] | null>> {
-  const rows = await rowsOf(
-    on,
-    rowSchema,
-    sql`select s.image_id as image, s.act_id as act, a.undoes, (case when s.act_id = ${act} then s.inverse else s.steps end)::text as steps
-      from label_steps own join label_steps s on s.image_id = own.image_id and s.revision_before >= own.revision_before join acts a on a.id = s.act_id
-      where own.act_id = ${act} and own.image_id = any(${sql.param(images)}::bigint[]) order by s.image_id, s.revision_before, s.act_id`,
-  );
+  const rows = await rowsOf(on, rowSchema, stepsSince(act, images));
   const mergers = await mergersOf(on, act);
   const byImage = new Map<number, Row[]>();
-  const read = stepsReader();
+  const read = repeatedJson(storedStepsSchema);
   for (const { steps, ...row } of rows)
     byImage.set(row.image, [...(byImage.get(row.image) ?? []), { ...row, steps: read(steps) }]);
   const result = new Map<number, Step[] | null>();
