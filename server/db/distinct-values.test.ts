@@ -3,6 +3,7 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "./database";
 import { distinctValues } from "./distinct-values";
+import { numberList } from "./number-list";
 import { rowsOf } from "./query";
 
 describe("what many rows say", () => {
@@ -15,7 +16,7 @@ describe("what many rows say", () => {
       db(),
       z.object({ value: z.unknown(), distinct: z.number() }),
       sql`select d.value, (select count(*)::int from ${list} c) as distinct
-        from unnest(${sql.param(nths)}::int[]) with ordinality r(nth, place) join ${list} d on d.nth = r.nth order by r.place`,
+        from unnest(${numberList(nths, "int")}) with ordinality r(nth, place) join ${list} d on d.nth = r.nth order by r.place`,
     );
     expect(rows.map(({ value }) => value)).toEqual(values);
     expect(rows[0]?.distinct).toBe(4);

@@ -7,12 +7,18 @@ import { sql, type SQL } from "drizzle-orm";
  */
 export function distinctValues(values: readonly unknown[]): { list: SQL; nths: number[] } {
   const places = new Map<string, number>();
-  const nths = values.map((value) => {
+  // What is the very same value is written down once.
+  const met = new Map<unknown, number>();
+  const placeOf = (value: unknown): number => {
     const text = JSON.stringify(value);
-    const known = places.get(text);
-    if (known !== undefined) return known;
-    places.set(text, places.size + 1);
-    return places.size;
+    const place = places.get(text) ?? places.size + 1;
+    places.set(text, place);
+    return place;
+  };
+  const nths = values.map((value) => {
+    const place = met.get(value) ?? placeOf(value);
+    met.set(value, place);
+    return place;
   });
   // A line each, as JSON on one line has no line breaks: an array of texts would have each quoted once more. `offset 0` has
   // each read as JSON once, and not again for each row that says it.

@@ -8,6 +8,7 @@ import { selectionSql } from "../services/stock/selection-sql";
 import { analyze, largeStock, planOf } from "../tests/large-stock";
 import { where, wholeStock } from "../tests/bakery";
 import { db } from "./database";
+import { numberList } from "./number-list";
 import { rowsOf } from "./query";
 
 let collection: number;
@@ -33,7 +34,7 @@ beforeAll(async () => {
 });
 
 const none = { image: [], object: [] };
-const someIds = () => sql`any(${sql.param(ids)}::bigint[])`;
+const someIds = () => sql`any(${numberList(ids)})`;
 const hash = "a".repeat(64);
 
 const batch = (text: string) =>

@@ -3,6 +3,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, eq, isNotNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../db/database";
+import { numberList } from "../db/number-list";
 import { rowsOf } from "../db/query";
 import { collections, images } from "../db/schema";
 import { changed } from "../jobs/events";
@@ -112,7 +113,7 @@ async function purge(
         goneSchema,
         sql`select id from ${images} where ${waiting} order by id limit ${purgedAtOnce} for update`,
       );
-      const list = sql`any(${sql.param(ids.map(({ id }) => id))}::bigint[])`;
+      const list = sql`any(${numberList(ids.map(({ id }) => id))})`;
       await nameCandidates(tx, sql`select 'blob', sha256 from images where id = ${list}`);
       await tx.execute(sql`delete from objects where image_id = ${list}`);
       await tx.execute(sql`delete from images where id = ${list}`);

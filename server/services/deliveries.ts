@@ -6,6 +6,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, between, desc, eq, inArray, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
+import { numberList } from "../db/number-list";
 import { deliveries, deliveryItems, type Delivery, type DeliveryStatus } from "../db/schema";
 import { changed } from "../jobs/events";
 import { addJob } from "../jobs/queue";
@@ -181,7 +182,7 @@ export async function leaveOut(actor: Actor, id: number, input: z.infer<typeof l
         and(
           eq(deliveryItems.deliveryId, id),
           // One parameter, however many there are.
-          ordinals && sql`${deliveryItems.ordinal} = any(${sql.param(ordinals)}::int[])`,
+          ordinals && sql`${deliveryItems.ordinal} = any(${numberList(ordinals, "int")})`,
           range && between(deliveryItems.ordinal, Math.min(...range), Math.max(...range)),
           folder !== undefined
             ? sql`starts_with(${deliveryItems.path}, ${`${folder.replace(/\/+$/, "")}/`})`

@@ -6,6 +6,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, eq, inArray, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { transaction, type Transaction } from "../db/database";
+import { numberList } from "../db/number-list";
 import { acts, classes, images, labelSteps } from "../db/schema";
 import { changed } from "../jobs/events";
 import { allow } from "./access";
@@ -51,7 +52,7 @@ export async function sendSteps(
     const rows = await tx
       .select({ id: images.id })
       .from(images)
-      .where(and(eq(images.collectionId, collection), sql`${images.id} = any(${sql.param(ids)}::bigint[])`));
+      .where(and(eq(images.collectionId, collection), sql`${images.id} = any(${numberList(ids)})`));
     if (rows.length < ids.length)
       throw new Failure("image-missing", "One of these images is not in this collection.", 404);
     const [earlier] = key === undefined ? [] : await tx.select().from(acts).where(eq(acts.key, key));

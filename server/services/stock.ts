@@ -10,6 +10,7 @@ import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
+import { numberList } from "../db/number-list";
 import { rowOf, rowsOf } from "../db/query";
 import { ask } from "../snapshot/ask";
 import { allow } from "./access";
@@ -52,7 +53,7 @@ async function objectsOf(images: readonly number[]): Promise<Map<number, Drawn[]
   const rows = await rowsOf(
     db(),
     objectRowSchema,
-    sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param(images)}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+    sql`select ${objectColumns} from objects o where o.image_id = any(${numberList(images)}) order by o.image_id, o.ordinal, o.uid`,
   );
   for (const { image, object } of rows) byImage.get(image)?.push(object);
   return byImage;
@@ -72,7 +73,7 @@ async function outlinesOf(images: readonly number[]): Promise<Map<number, StockI
     drawnSchema,
     sql`select o.image_id as image, jsonb_agg(jsonb_build_array(o.class_id, coalesce(o.outline, o.shape)) order by o.ordinal, o.uid) as drawn,
         bool_or(o.outline is null and o.mask is not null) as whole
-      from objects o where o.image_id = any(${sql.param(images)}::bigint[]) group by o.image_id`,
+      from objects o where o.image_id = any(${numberList(images)}) group by o.image_id`,
   );
   // Masks that came before outlines were kept are drawn from their runs.
   const former = await objectsOf(rows.flatMap(({ image, whole }) => (whole ? [image] : [])));
@@ -101,7 +102,7 @@ export async function stockPage(
     rowsOf(
       db(),
       imageSchema,
-      sql`select ${imageColumns} from images i where i.id = any(${sql.param(ids)}::bigint[]) and i.removed_at is null order by array_position(${sql.param(ids)}::bigint[], i.id)`,
+      sql`select ${imageColumns} from images i where i.id = any(${numberList(ids)}) and i.removed_at is null order by array_position(${numberList(ids)}, i.id)`,
     ),
     outlinesOf(ids),
   ]);

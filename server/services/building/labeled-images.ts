@@ -3,6 +3,7 @@ import type { StockImage } from "@larder/core/versions/version-lines";
 import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { classes } from "../../db/schema";
 import { classInfoOf } from "../classes/class-info";
@@ -48,7 +49,7 @@ export async function* labeledImages(
     const rows = await rowsOf(
       on,
       objectRowSchema,
-      sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param([...objects.keys()])}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+      sql`select ${objectColumns} from objects o where o.image_id = any(${numberList([...objects.keys()])}) order by o.image_id, o.ordinal, o.uid`,
     );
     for (const { image, object } of rows) {
       const { uid: _, order: __, group: ___, class: id, ...labels } = object;

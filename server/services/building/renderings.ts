@@ -5,6 +5,7 @@ import type { Readable } from "node:stream";
 import { blobs } from "../../blobs/store";
 import { holdBlobs } from "../../db/blob-lock";
 import { type Transaction } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { versionRenders, versions } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { Ending, JobContext } from "../../jobs/handler";
@@ -75,7 +76,7 @@ class MadeRenderings {
     const made = this.made.splice(0);
     await this.write((tx) =>
       tx.execute(sql`update version_renders r set bytes = m.bytes, made_at = now()
-        from unnest(${sql.param(made.map(({ key }) => key))}::text[], ${sql.param(made.map(({ bytes }) => bytes))}::bigint[]) as m(key, bytes)
+        from unnest(${sql.param(made.map(({ key }) => key))}::text[], ${numberList(made.map(({ bytes }) => bytes))}) as m(key, bytes)
         where r.version_id = ${this.version} and r.key = m.key`),
     );
   }

@@ -4,6 +4,7 @@ import { batchesOf } from "@larder/core/columns/batches";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowOf, rowsOf } from "../../db/query";
 import { noteStockChanges } from "../../db/stock-changes";
 import { changed } from "../../jobs/events";
@@ -25,10 +26,11 @@ async function noteCollection(collection: number): Promise<void> {
     const [hashes, ids] = [found?.hashes ?? new Uint8Array(0), found?.ids ?? []];
     const pairs = nearPairs(hashes, new Uint8Array(0), { bytesEach, within: nearCopyBits, mostEach: mostNoted });
     for (const some of batchesOf(pairs, batchSize)) {
-      const [one, other] = [some.map(({ position }) => ids[position]), some.map(({ of }) => ids[of])];
+      const idAt = (place: number) => ids[place] as number;
+      const [one, other] = [some.map(({ position }) => idAt(position)), some.map(({ of }) => idAt(of))];
       await tx.execute(sql`insert into near_pairs (image_id, other_id)
-        select a, b from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b)
-        union select b, a from unnest(${sql.param(one)}::bigint[], ${sql.param(other)}::bigint[]) p(a, b) on conflict do nothing`);
+        select a, b from unnest(${numberList(one)}, ${numberList(other)}) p(a, b)
+        union select b, a from unnest(${numberList(one)}, ${numberList(other)}) p(a, b) on conflict do nothing`);
     }
     const fresh = sql`collection_id = ${collection} and not near_noted`;
     await noteStockChanges(tx, { collection, revision }, sql`select id from images where ${fresh}`);

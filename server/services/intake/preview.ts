@@ -14,6 +14,7 @@ import { deliveryItems } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { allow } from "../access";
 import type { Actor } from "../actor";
@@ -78,13 +79,13 @@ async function imagesInStock(
     db(),
     inStockSchema,
     sql`select i.sha256, i.id, i.state, i.name, i.width, i.height from images i where i.collection_id = ${collectionId} and i.removed_at is null
-      and (i.sha256 = any(${sql.param([...hashes])}::text[]) or i.id = any(${sql.param([...ids])}::bigint[]))`,
+      and (i.sha256 = any(${sql.param([...hashes])}::text[]) or i.id = any(${numberList([...ids])}))`,
   );
   const names = await classNamesById(db(), collectionId);
   const objects = await rowsOf(
     db(),
     objectRowSchema,
-    sql`select ${objectColumns} from objects o where o.image_id = any(${sql.param(images.map(({ id }) => id))}::bigint[]) order by o.image_id, o.ordinal, o.uid`,
+    sql`select ${objectColumns} from objects o where o.image_id = any(${numberList(images.map(({ id }) => id))}) order by o.image_id, o.ordinal, o.uid`,
   );
   return images.map(({ width, height, ...image }) => ({
     ...image,

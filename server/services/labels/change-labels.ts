@@ -14,9 +14,11 @@ import { objectFlags, type Size } from "@larder/core/model/item";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { distinctValues } from "../../db/distinct-values";
 import { noteStockChanges } from "../../db/stock-changes";
+import { onceEach } from "../../once-each";
 import { loadLabels, unreadShape, type ObjectReading, type StandingLabels } from "./load-labels";
 
 /** The act that changes come from; `revision` is the collection's new one (`changed`). */
@@ -27,16 +29,19 @@ export type Steps = (standing: StandingLabels, id: number) => readonly Step[] | 
 
 export type Changes = { /** Images that changed. */ changed: number; /** Images left as they are. */ left: number };
 
-type Changed = {
-  id: number;
-  size: Size;
-  revision: number;
-  counts: StandingLabels["counts"];
-  before: Labels;
-  after: Labels;
-  steps: readonly Step[];
-  inverse: Step[];
-};
+/** What steps make of labels, and what takes them back. */
+type Change = { before: Labels; after: Labels; steps: readonly Step[]; inverse: Step[] };
+type Changed = { id: number; size: Size; revision: number; counts: StandingLabels["counts"]; change: Change };
+
+/** What steps make of labels; null where they do not fit. */
+function changeBy(before: Labels, steps: readonly Step[]): Change | null {
+  try {
+    return { before, steps, ...applySteps(before, steps) };
+  } catch (error) {
+    if (!(error instanceof Failure)) throw error;
+    return null;
+  }
+}
 
 const shapeSteps = new Set<Step["do"]>(["add-object", "remove-object", "set-shape"]);
 /** Steps that change what is said of objects, or the classes that are counted with them. */
@@ -79,30 +84,19 @@ export async function changeLabels(
   { objects }: { objects: ObjectReading },
 ): Promise<Changes> {
   const standing = await loadLabels(tx, ids, { objects });
+  // Images that share their labels and what is done to them are changed once.
+  const changesOf = onceEach((labels: Labels) => onceEach((taken: readonly Step[]) => changeBy(labels, taken)));
+  const widthNeeded = onceEach((taken: readonly Step[]) => widthOf(readingFor(taken)));
   const changes: Changed[] = [];
   let left = 0;
-  for (const [id, stands] of standing) {
-    const change = steps(stands, id);
-    if (change === null) left++;
-    if (change === null || change.length === 0) continue;
-    if (widthOf(readingFor(change)) > widthOf(objects))
+  for (const [id, { labels, size, revision, counts }] of standing) {
+    const taken = steps({ labels, size, revision, counts }, id);
+    if (taken?.length === 0) continue;
+    if (taken && widthNeeded(taken) > widthOf(objects))
       throw new Error("more of objects has to be read for these steps");
-    try {
-      const { after, inverse } = applySteps(stands.labels, change);
-      changes.push({
-        id,
-        size: stands.size,
-        revision: stands.revision,
-        counts: stands.counts,
-        before: stands.labels,
-        after,
-        steps: change,
-        inverse,
-      });
-    } catch (error) {
-      if (!(error instanceof Failure)) throw error;
-      left++;
-    }
+    const change = taken && changesOf(labels)(taken);
+    if (change) changes.push({ id, size, revision, counts, change });
+    else left++;
   }
   const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
@@ -110,7 +104,7 @@ export async function changeLabels(
     await writeImages(tx, free);
     await recordSteps(tx, act, free);
     const ids = free.map(({ id }) => id);
-    await noteStockChanges(tx, { collection, revision }, sql`select unnest(${sql.param(ids)}::bigint[]) as id`);
+    await noteStockChanges(tx, { collection, revision }, sql`select unnest(${numberList(ids)}) as id`);
     await returnClasses(tx, act);
   }
   return { changed: free.length, left: left + inTheWay };
@@ -118,12 +112,12 @@ export async function changeLabels(
 
 /** An image that comes out of the bin stays there where the same bytes are in stock again by now. */
 async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<{ free: Changed[]; taken: number }> {
-  const returning = changes.filter(({ before, after }) => after.present && !before.present).map(({ id }) => id);
+  const returning = changes.filter(({ change }) => change.after.present && !change.before.present).map(({ id }) => id);
   if (returning.length === 0) return { free: changes, taken: 0 };
   const rows = await rowsOf(
     tx,
     z.object({ id: z.coerce.number() }),
-    sql`select i.id from images i where i.id = any(${sql.param(returning)}::bigint[]) and exists (
+    sql`select i.id from images i where i.id = any(${numberList(returning)}) and exists (
       select 1 from images o where o.collection_id = i.collection_id and o.sha256 = i.sha256 and o.removed_at is null)`,
   );
   const inTheWay = new Set(rows.map(({ id }) => id));
@@ -167,7 +161,8 @@ async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promi
   const gone: string[] = [];
   const come: object[] = [];
   const resaid: object[] = [];
-  for (const { id, size, before, after } of changes) {
+  for (const { id, size, change } of changes) {
+    const { before, after } = change;
     if (before.objects === after.objects) continue;
     // Steps leave an object, or its shape, that they do not touch as it is: what is the same is the very same.
     const leaving = new Map(before.objects.map((object) => [object.uid, object]));
@@ -195,7 +190,7 @@ async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promi
 }
 
 /** Objects a class after a change, by what it did to the objects that were read. */
-function countsAfter({ counts, before, after }: Changed): Record<string, number> {
+function countsAfter({ counts, change: { before, after } }: Changed): Record<string, number> {
   const changed = new Map(Object.entries(counts));
   const count = (objects: readonly StockObject[], by: number) => {
     for (const { class: id } of objects) changed.set(String(id), (changed.get(String(id)) ?? 0) + by);
@@ -233,20 +228,19 @@ const sayingParts = [
 
 async function writeImages(tx: Transaction, changes: readonly Changed[]): Promise<void> {
   // Steps leave what they do not touch as it is; a column that none of them touched need not be written.
-  const touched = sayingParts.filter((part) => changes.some(({ before, after }) => before[part] !== after[part]));
-  const recounted = changes.some(({ before, after }) => before.objects !== after.objects);
-  const rows = changes.map((change) => {
-    const { before, after, steps } = change;
-    return {
-      ...Object.fromEntries(touched.map((part) => [part, after[part]])),
-      present: after.present,
-      labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
-      shapes_known: hasOnlyShapesOf(after, before),
-      ...(recounted ? countColumns(change) : {}),
-    };
-  });
+  const touched = sayingParts.filter((part) =>
+    changes.some(({ change: { before, after } }) => before[part] !== after[part]),
+  );
+  const recounted = changes.some(({ change: { before, after } }) => before.objects !== after.objects);
+  const said = onceEach(({ before, after, steps }: Change) => ({
+    ...Object.fromEntries(touched.map((part) => [part, after[part]])),
+    present: after.present,
+    labels_changed: steps.some((step) => !housekeepingSteps.has(step.do)),
+    shapes_known: hasOnlyShapesOf(after, before),
+  }));
+  const rows = changes.map((one) => (recounted ? { ...said(one.change), ...countColumns(one) } : said(one.change)));
   const ids = changes.map(({ id }) => id);
-  const { list: said, nths } = distinctValues(rows);
+  const { list: distinct, nths } = distinctValues(rows);
   const list = (column: string, type: string) => `array(select jsonb_array_elements_text(n.${column}))::${type}[]`;
   const assigned = (part: (typeof sayingParts)[number]): string => {
     if (part === "classes") return `image_class_ids = ${list(part, "bigint")}, `;
@@ -257,8 +251,8 @@ async function writeImages(tx: Transaction, changes: readonly Changed[]): Promis
       ${recounted ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1,
       labels_at = case when n.labels_changed then now() else i.labels_at end, learned = i.learned and n.shapes_known
-    from unnest(${sql.param(ids)}::bigint[], ${sql.param(nths)}::int[]) as r(id, nth)
-    join (select s.nth, c.* from ${said} s cross join lateral jsonb_to_record(s.value) as c(state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
+    from unnest(${numberList(ids)}, ${numberList(nths, "int")}) as r(id, nth)
+    join (select s.nth, c.* from ${distinct} s cross join lateral jsonb_to_record(s.value) as c(state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
       attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb)) n on n.nth = r.nth
     where i.id = r.id`);
 }
@@ -272,12 +266,14 @@ async function returnClasses(tx: Transaction, act: number): Promise<void> {
 async function recordSteps(tx: Transaction, act: number, changes: readonly Changed[]): Promise<void> {
   const ids = changes.map(({ id }) => id);
   const revisions = changes.map(({ revision }) => revision);
-  const { list: done, nths } = distinctValues(
-    changes.map(({ steps, inverse }) => ({ steps: steps.map(packStep), inverse: inverse.map(packStep) })),
-  );
+  const packed = onceEach(({ steps, inverse }: Change) => ({
+    steps: steps.map(packStep),
+    inverse: inverse.map(packStep),
+  }));
+  const { list: done, nths } = distinctValues(changes.map(({ change }) => packed(change)));
   await tx.execute(sql`
     insert into label_steps (act_id, image_id, revision_before, steps, inverse)
     select ${act}::bigint, r.image_id, r.revision_before, d.value->'steps', d.value->'inverse'
-    from unnest(${sql.param(ids)}::bigint[], ${sql.param(revisions)}::int[], ${sql.param(nths)}::int[]) as r(image_id, revision_before, nth)
+    from unnest(${numberList(ids)}, ${numberList(revisions, "int")}, ${numberList(nths, "int")}) as r(image_id, revision_before, nth)
     join ${done} d on d.nth = r.nth`);
 }

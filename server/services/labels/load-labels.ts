@@ -4,6 +4,7 @@ import { attributeValueSchema, labelStates, splitSchema, type Size } from "@lard
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { repeatedJson } from "../../db/repeated-json";
 
@@ -22,20 +23,23 @@ const saidOfImage = sql`concat('{"state":"', state, '","split":', coalesce('"' |
   ',"tags":', case when tags = '{}' then '[]' else array_to_json(tags)::text end, ',"classes":[', array_to_string(image_class_ids, ','),
   '],"captions":', captions, ',"fields":', fields, ',"attributes":', attributes, ',"suggestions":', suggestions,
   ',"present":', (removed_at is null)::text, ',"counts":', class_counts, '}')`;
+const noObjects: readonly StockObject[] = [];
 /** What is said of an image as a whole, which many say alike. */
-const saidOfImageSchema = z.object({
-  state: z.enum(labelStates),
-  split: splitSchema.nullable(),
-  pinned: z.boolean(),
-  tags: z.array(z.string()),
-  classes: z.array(z.number()),
-  captions: z.array(z.string()),
-  fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
-  attributes,
-  suggestions: z.array(suggestionSchema),
-  present: z.boolean(),
-  counts: z.record(z.string(), z.number()),
-});
+const saidOfImageSchema = z
+  .object({
+    state: z.enum(labelStates),
+    split: splitSchema.nullable(),
+    pinned: z.boolean(),
+    tags: z.array(z.string()),
+    classes: z.array(z.number()),
+    captions: z.array(z.string()),
+    fields: z.record(z.string(), z.union([z.string(), z.array(z.string())])),
+    attributes,
+    suggestions: z.array(suggestionSchema),
+    present: z.boolean(),
+    counts: z.record(z.string(), z.number()),
+  })
+  .transform(({ counts, ...labels }) => ({ counts, labels: { ...labels, objects: noObjects } }));
 
 const saidSchema = z.object({
   image: z.coerce.number(),
@@ -95,7 +99,8 @@ const isNamed = (named: NamedObjects): SQL =>
 
 /**
  * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. `objects`:
- * what is read of these, as much as the steps look at.
+ * what is read of these, as much as the steps look at. Where that is nothing, images of which the same is said share
+ * their labels.
  */
 export async function loadLabels(
   tx: Database,
@@ -106,21 +111,25 @@ export async function loadLabels(
     tx,
     imageSchema,
     sql`select id, revision, width, height, ${saidOfImage} as said
-      from images where id = any(${sql.param(ids)}::bigint[]) order by id for update`,
+      from images where id = any(${numberList(ids)}) order by id for update`,
   );
-  const standing = new Map<number, StandingLabels & { labels: { objects: StockObject[] } }>();
+  const standing = new Map<number, StandingLabels>();
   const read = repeatedJson(saidOfImageSchema);
-  for (const { id, revision, width, height, said } of images) {
-    const { counts, ...labels } = read(said);
-    standing.set(id, { revision, counts, size: { width, height }, labels: { ...labels, objects: [] } });
-  }
+  for (const { id, revision, width, height, said } of images)
+    standing.set(id, { revision, size: { width, height }, ...read(said) });
   if (objects === "none") return standing;
+  const ofImages = new Map<number, StockObject[]>();
+  for (const [id, stands] of standing) {
+    const own: StockObject[] = [];
+    ofImages.set(id, own);
+    standing.set(id, { ...stands, labels: { ...stands.labels, objects: own } });
+  }
   const rows = await rowsOf(
     tx,
     objects === "whole" ? objectRowSchema : saidRowSchema,
     sql`select ${objects === "whole" ? objectColumns : saidColumns} from objects o
-      where o.image_id = any(${sql.param(ids)}::bigint[]) ${objects === "whole" ? sql`` : sql`and ${isNamed(objects.named)}`} order by o.image_id, o.ordinal, o.uid`,
+      where o.image_id = any(${numberList(ids)}) ${objects === "whole" ? sql`` : sql`and ${isNamed(objects.named)}`} order by o.image_id, o.ordinal, o.uid`,
   );
-  for (const { image, object } of rows) standing.get(image)?.labels.objects.push(object);
+  for (const { image, object } of rows) ofImages.get(image)?.push(object);
   return standing;
 }

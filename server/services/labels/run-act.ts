@@ -3,6 +3,7 @@
  * says how far the act is: a worker that is lost leaves whole batches, and the next goes on from there.
  */
 import { objectTest, type ObjectTest } from "@larder/core/labels/object-conditions";
+import type { Labels } from "@larder/core/labels/labels";
 import { imagesText, looksAtObjects, requestSteps, requestText, type LabelRequest } from "@larder/core/labels/request";
 import type { Step } from "@larder/core/labels/step";
 import { Failure } from "@larder/core/model/failure";
@@ -10,10 +11,12 @@ import { splitNames } from "@larder/core/model/item";
 import { and, eq, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database, type Transaction } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { numberOf, rowsOf } from "../../db/query";
 import { acts, type Act } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
+import { onceEach } from "../../once-each";
 import { larderActor } from "../actor";
 import { selectionSql } from "../stock/selection-sql";
 import { finishAct, resetAct } from "./act-effects";
@@ -43,7 +46,7 @@ const requested = (act: Act, { request, selection, attributes }: Extract<ActWork
 const dealtBy = (act: Act, { splits }: Extract<ActWork, { kind: "deal" }>) => {
   const ids = [...splits.train, ...splits.val, ...splits.test];
   return sql`from images i where i.collection_id = ${act.collectionId} and i.removed_at is null
-    and i.id = any(${sql.param(ids)}::bigint[]) and i.id > ${act.reached}`;
+    and i.id = any(${numberList(ids)}) and i.id > ${act.reached}`;
 };
 const changedBy = (act: Act) => sql`from label_steps i where i.act_id = ${act.undoes} and i.image_id > ${act.reached}`;
 
@@ -104,15 +107,30 @@ function stepsOfWork(work: BatchWork, inverses: ReadonlyMap<number, Step[] | nul
     case "undo":
       return (_, image) => inverses.get(image) ?? null;
     case "deal": {
-      const splits = new Map(splitNames.flatMap((split) => work.splits[split].map((id) => [id, split] as const)));
+      const dealt = new Map(
+        splitNames.flatMap((split) => {
+          const step: Step[] = [{ do: "set-split", split }];
+          return work.splits[split].map((id) => [id, { split, step }] as const);
+        }),
+      );
       return ({ labels }, image) => {
-        const split = splits.get(image);
-        return split === undefined || labels.split === split ? [] : [{ do: "set-split", split }];
+        const to = dealt.get(image);
+        return to === undefined || labels.split === to.split ? nothingToDo : to.step;
       };
     }
     case "request":
-      return ({ labels, size }) => requestSteps(work.request, labels, (object) => meant(object, size));
+      return stepsOfRequest(work.request, meant);
   }
+}
+
+const nothingToDo: readonly Step[] = [];
+
+/** What a request does to each image; where it looks at no objects, the very same to images that share their labels. */
+function stepsOfRequest(request: LabelRequest, meant: ObjectTest): Steps {
+  if (looksAtObjects(request))
+    return ({ labels, size }) => requestSteps(request, labels, (object) => meant(object, size));
+  const stepsFor = onceEach((labels: Labels) => requestSteps(request, labels, () => true));
+  return ({ labels }) => stepsFor(labels);
 }
 
 /** Works off the next batch; true where it was the last one. */

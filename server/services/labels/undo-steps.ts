@@ -4,6 +4,7 @@ import { storedStepsSchema } from "@larder/core/labels/stored-step";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { repeatedJson } from "../../db/repeated-json";
 
@@ -56,7 +57,7 @@ function underMergers(step: Step, mergers: ReadonlyMap<number, number>): Step {
 export const stepsSince = (act: number, images: readonly number[]): SQL =>
   sql`select s.image_id as image, s.act_id as act, a.undoes, (case when s.act_id = ${act} then s.inverse else s.steps end)::text as steps
     from label_steps own join label_steps s on s.image_id = own.image_id and s.revision_before >= own.revision_before join acts a on a.id = s.act_id
-    where own.act_id = ${act} and own.image_id between ${images[0] ?? 0} and ${images.at(-1) ?? 0} and own.image_id = any(${sql.param(images)}::bigint[])
+    where own.act_id = ${act} and own.image_id between ${images[0] ?? 0} and ${images.at(-1) ?? 0} and own.image_id = any(${numberList(images)})
     order by s.image_id, s.revision_before, s.act_id`;
 
 /** For each of these images, ascending, that the act changed: the steps that take it back; null where it changed since. */
@@ -67,6 +68,7 @@ export async function undoSteps(
 ): Promise<Map<number, Step[] | null>> {
   const rows = await rowsOf(on, rowSchema, stepsSince(act, images));
   const mergers = await mergersOf(on, act);
+  const underAll = (steps: Step[]) => (mergers.size === 0 ? steps : steps.map((step) => underMergers(step, mergers)));
   const byImage = new Map<number, Row[]>();
   const read = repeatedJson(storedStepsSchema);
   for (const { steps, ...row } of rows)
@@ -75,7 +77,7 @@ export async function undoSteps(
   for (const [image, [first, ...later]] of byImage) {
     if (!first || first.act !== act) continue;
     const since = standing(later).flatMap(({ steps }) => steps);
-    result.set(image, collide(first.steps, since) ? null : first.steps.map((step) => underMergers(step, mergers)));
+    result.set(image, collide(first.steps, since) ? null : underAll(first.steps));
   }
   return result;
 }

@@ -11,6 +11,7 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db, transaction, type Transaction } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { exists, numberOf, rowsOf } from "../../db/query";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
@@ -66,7 +67,7 @@ async function boxesOf(images: readonly number[]): Promise<Map<number, BoxRow[]>
     db(),
     boxSchema,
     sql`select o.id, c.object_id is not null as "isCut", o.image_id as image, o.x, o.y, o.width, o.height
-      from objects o left join small_cutouts c on c.object_id = o.id where o.image_id = any(${sql.param(images)}::bigint[])`,
+      from objects o left join small_cutouts c on c.object_id = o.id where o.image_id = any(${numberList(images)})`,
   );
   const boxes = new Map<number, BoxRow[]>(images.map((id) => [id, []]));
   for (const row of rows) boxes.get(row.image)?.push(row);

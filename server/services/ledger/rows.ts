@@ -6,6 +6,7 @@ import type { Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
@@ -24,7 +25,7 @@ const rowSchema = z.object({
 
 /** Rows of images that are in stock, in the order of their ids as they are given. */
 export function ledgerRowsOf(on: Database, collection: number, ids: readonly number[]): Promise<LedgerRow[]> {
-  const list = sql`${sql.param(ids)}::bigint[]`;
+  const list = sql`${numberList(ids)}`;
   return rowsOf(
     on,
     rowSchema,

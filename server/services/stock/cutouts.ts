@@ -7,6 +7,7 @@ import pLimit from "p-limit";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
+import { numberList } from "../../db/number-list";
 import { numberOf, rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";
@@ -78,7 +79,7 @@ async function smallPictures(objects: readonly number[]): Promise<Map<number, Ui
   const rows = await rowsOf(
     db(),
     smallSchema,
-    sql`select object_id as object, picture from small_cutouts where object_id = any(${sql.param(objects)}::bigint[])`,
+    sql`select object_id as object, picture from small_cutouts where object_id = any(${numberList(objects)})`,
   );
   return new Map(rows.map(({ object, picture }) => [object, picture]));
 }
@@ -134,12 +135,12 @@ export async function cutoutsPage(
     rowsOf(
       db(),
       rowSchema,
-      sql`select id, name, sha256, width, height from images where id = any(${sql.param([...new Set(cutouts.map(({ image }) => image))])}::bigint[])`,
+      sql`select id, name, sha256, width, height from images where id = any(${numberList([...new Set(cutouts.map(({ image }) => image))])})`,
     ),
     rowsOf(
       db(),
       uidSchema,
-      sql`select id, uid from objects where id = any(${sql.param(cutouts.flatMap(({ object }) => object ?? []))}::bigint[])`,
+      sql`select id, uid from objects where id = any(${numberList(cutouts.flatMap(({ object }) => object ?? []))})`,
     ),
     orderNeedsLearned(asked.by)
       ? numberOf(db(), sql`select count(*) as n from images i where i.collection_id = ${collection} and ${unlearned}`)

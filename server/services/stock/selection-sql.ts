@@ -18,6 +18,7 @@ import { patternForSql } from "@larder/core/selection/pattern";
 import { atSinglePrecision, singleFields } from "@larder/core/selection/predicate";
 import { Failure } from "@larder/core/model/failure";
 import { sql, type SQL } from "drizzle-orm";
+import { numberList } from "../../db/number-list";
 
 const textArray = (texts: Iterable<string>) => sql`${sql.param([...texts])}::text[]`;
 const any = (parts: readonly SQL[]) => (parts.length === 0 ? sql`false` : sql`(${sql.join([...parts], sql` or `)})`);
@@ -269,7 +270,7 @@ export function selectionSql(
     from === "stock" ? sql`i.removed_at is null` : sql`i.removed_at is not null`,
     conditionSql(bindSelection(parseSelection(where), attributes)),
   ];
-  if (only) parts.push(sql`i.id = any(${sql.param(only)}::bigint[])`);
-  if (except.length > 0) parts.push(sql`not i.id = any(${sql.param(except)}::bigint[])`);
+  if (only) parts.push(sql`i.id = any(${numberList(only)})`);
+  if (except.length > 0) parts.push(sql`not i.id = any(${numberList(except)})`);
   return sql.join(parts, sql` and `);
 }
