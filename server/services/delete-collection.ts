@@ -7,6 +7,7 @@ import { collections, deliveries, jobs } from "../db/schema";
 import { requestStop } from "../jobs/queue";
 import type { JobContext, JobHandler } from "../jobs/handler";
 import { removeUnusedBlobs } from "./blob-sweep";
+import { removeKeptFeatures } from "../snapshot/kept-features";
 import { nameCandidates } from "./name-candidates";
 import { removeSentFiles } from "./intake/sent-files";
 
@@ -55,6 +56,7 @@ async function run({ job, progress, write }: JobContext): Promise<void> {
     .from(deliveries)
     .where(eq(deliveries.collectionId, collection));
   for (const delivery of sent) await removeSentFiles(delivery);
+  await removeKeptFeatures(collection);
   await write((tx) => tx.delete(collections).where(eq(collections.id, collection)));
 }
 

@@ -8,6 +8,7 @@ import { setImmediate as nextTurn } from "node:timers/promises";
 import { db, steadyRead } from "../db/database";
 import { numberOf } from "../db/query";
 import { inOwnThread } from "../own-thread";
+import { keptFeatures } from "./kept-features";
 import { copyOut, rowsOfBytes, type BinaryRow } from "./copy-out";
 
 /** The features of a collection that were made after a number. */
@@ -43,12 +44,25 @@ const rowsAtOnce = 4000;
 async function readMany(collection: number, learned: Learned, expected: number): Promise<void> {
   const argument = { collection, after: learned.upTo, expected };
   const bytes = await inOwnThread<typeof argument, Uint8Array>("features-thread", "readFeatures", argument);
+  await putAll(learned, bytes);
+}
+
+async function putAll(learned: Learned, bytes: Uint8Array): Promise<void> {
   learned.expect(bytes.length);
   let rows = 0;
   for (const row of rowsOfBytes(bytes)) {
     put(learned, row);
     if (++rows % rowsAtOnce === 0) await nextTurn();
   }
+}
+
+/** The features of a collection as far as an earlier process kept them; null where it kept none that still hold. */
+export async function readKept(collection: number): Promise<Learned | null> {
+  const learned = new Learned();
+  await steadyRead(async (_, client) => {
+    for await (const bytes of keptFeatures(client, collection)) await putAll(learned, bytes);
+  });
+  return learned.upTo > 0 ? learned : null;
 }
 
 /** The features of a snapshot's collection as they are known by now, and how many rows of them are new. */

@@ -1,6 +1,7 @@
 /** The thread that keeps snapshots: answers questions about collections, each at the newest revision. */
 import { Failure, sentenceFor } from "@larder/core/model/failure";
 import { keptBytes } from "@larder/core/snapshot/kept-bytes";
+import type { Learned } from "@larder/core/snapshot/learned";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 import { SelectionError } from "@larder/core/selection/selection-error";
 import { workerData } from "node:worker_threads";
@@ -9,7 +10,8 @@ import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
 import { buildSnapshot, catchUp } from "./load";
 import { loadComparison } from "./load-comparison";
-import { expectedBytes, isReading, loadLearned, readLearned } from "./load-learned";
+import { keptFeatureBytes } from "./kept-features";
+import { expectedBytes, isReading, loadLearned, readKept, readLearned } from "./load-learned";
 import { isAboutFindings, isAskedLooking, looksAtLearned, questions, versionAsked, type Question } from "./questions";
 import { loadVersion } from "./version-stock";
 
@@ -50,9 +52,21 @@ async function current(collection: number): Promise<Snapshot> {
     if (await steadyRead((_, client) => catchUp(client, collection, known))) return known;
     kept.delete(collection);
   }
-  const fresh = await steadyRead((_, client) => buildSnapshot(client, collection));
-  fresh.learned = known?.learned ?? null;
+  const [fresh, learned] = await Promise.all([
+    steadyRead((_, client) => buildSnapshot(client, collection)),
+    known?.learned ?? readWhatFits(collection),
+  ]);
+  fresh.learned = learned;
+  // Laid beside the objects now: whoever asks what stands out is not to wait for that, either.
+  learned?.objectFeatures(fresh);
   return fresh;
+}
+
+/** What an earlier process kept of a collection's features, where there is room for it. */
+async function readWhatFits(collection: number): Promise<Learned | null> {
+  if (allKeptBytes() + (await keptFeatureBytes(collection)) > mostBytes) return null;
+  // Where something is wrong with it, it is read from the database once somebody looks.
+  return readKept(collection).catch(() => null);
 }
 
 const looked = new Map<number, number>();
