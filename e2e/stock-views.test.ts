@@ -428,6 +428,8 @@ describe("the ledger", () => {
     await page.getByLabel("Values, one a line").fill("pale\ngolden\ndark");
     await page.getByRole("button", { name: "Add the column" }).click();
     await seen(page.getByRole("columnheader", { name: /bake/ }));
+    // Whoever types sees it closed; until then it has the keys.
+    await page.getByRole("dialog").waitFor({ state: "hidden" });
     expect(await violations(page)).toBe("");
   });
   it("is typed in by the keyboard alone: words are completed, each cell is saved", async () => {

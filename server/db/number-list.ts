@@ -6,3 +6,6 @@ import { sql, type SQL } from "drizzle-orm";
  */
 export const numberList = (numbers: readonly number[], type: "bigint" | "int" = "bigint"): SQL =>
   sql`${`{${numbers.join(",")}}`}::${sql.raw(type)}[]`;
+
+/** Ids of the kind that objects have, as one array for the database, likewise: none of their signs needs quoting. */
+export const uuidList = (uuids: readonly string[]): SQL => sql`${`{${uuids.join(",")}}`}::uuid[]`;

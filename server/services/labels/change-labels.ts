@@ -14,7 +14,7 @@ import { objectFlags, type Size } from "@larder/core/model/item";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList, uuidList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { distinctValues } from "../../db/distinct-values";
 import { noteStockChanges } from "../../db/stock-changes";
@@ -125,12 +125,11 @@ async function withoutTakenPlaces(tx: Transaction, changes: Changed[]): Promise<
 }
 
 /** What is said of an object beside where it lies, as its columns hold it. */
-function sayingColumns(object: StockObject): Record<string, unknown> {
+function sayingColumns(object: StockObject) {
   const flags = Object.fromEntries(
     objectFlags.flatMap((flag) => (object[flag] === undefined ? [] : [[flag, object[flag]] as const])),
   );
   return {
-    uid: object.uid,
     class_id: object.class,
     ordinal: object.order,
     group_uid: object.group ?? null,
@@ -146,6 +145,7 @@ export function objectColumnsOf(object: StockObject, size: Size): Record<string,
   const box = shapeBounds(object.shape);
   return {
     ...sayingColumns(object),
+    uid: object.uid,
     shape,
     mask: runs,
     outline: thumbnailOutline(object.shape, size),
@@ -157,10 +157,42 @@ export function objectColumnsOf(object: StockObject, size: Size): Record<string,
   };
 }
 
+/** An object of which something else is said, its shape being what it was. */
+type Resaid = { former: StockObject; object: StockObject };
+
+/** Whether two objects are told alike in a column. */
+const isSaidAlike: Record<keyof ReturnType<typeof sayingColumns>, (one: StockObject, other: StockObject) => boolean> = {
+  class_id: (one, other) => one.class === other.class,
+  ordinal: (one, other) => one.order === other.order,
+  group_uid: (one, other) => one.group === other.group,
+  attributes: (one, other) => one.attributes === other.attributes,
+  flags: (one, other) => one.givenArea === other.givenArea && objectFlags.every((flag) => one[flag] === other[flag]),
+};
+
+/** Writes the columns that anything changed in; of thousands of objects that change alike, what is said of them once. */
+async function sayAnew(tx: Transaction, resaid: readonly Resaid[]): Promise<void> {
+  const columns = (Object.keys(isSaidAlike) as (keyof typeof isSaidAlike)[]).filter((column) =>
+    resaid.some(({ former, object }) => !isSaidAlike[column](former, object)),
+  );
+  if (columns.length === 0) return;
+  const { list: distinct, nths } = distinctValues(
+    resaid.map(({ object }) => {
+      const said = sayingColumns(object);
+      return Object.fromEntries(columns.map((column) => [column, said[column]]));
+    }),
+  );
+  await tx.execute(sql`
+    update objects o set ${sql.raw(columns.map((column) => `${column} = n.${column}`).join(", "))}
+    from unnest(${uuidList(resaid.map(({ object }) => object.uid))}, ${numberList(nths, "int")}) as r(uid, nth)
+    join (select s.nth, c.* from ${distinct} s cross join lateral jsonb_to_record(s.value)
+      as c(class_id bigint, ordinal float8, group_uid uuid, attributes jsonb, flags jsonb)) n on n.nth = r.nth
+    where o.uid = r.uid`);
+}
+
 async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promise<void> {
   const gone: string[] = [];
   const come: object[] = [];
-  const resaid: object[] = [];
+  const resaid: Resaid[] = [];
   for (const { id, size, change } of changes) {
     const { before, after } = change;
     if (before.objects === after.objects) continue;
@@ -170,17 +202,13 @@ async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promi
       const former = leaving.get(object.uid);
       if (former?.shape === object.shape) leaving.delete(object.uid);
       if (former === object) continue;
-      if (former?.shape === object.shape) resaid.push(sayingColumns(object));
+      if (former?.shape === object.shape) resaid.push({ former, object });
       else come.push({ image_id: id, ...objectColumnsOf(object, size) });
     }
     gone.push(...leaving.keys());
   }
-  if (resaid.length > 0)
-    await tx.execute(sql`
-      update objects o set class_id = n.class_id, ordinal = n.ordinal, group_uid = n.group_uid, attributes = n.attributes, flags = n.flags
-      from jsonb_to_recordset(${JSON.stringify(resaid)}::jsonb) as n(uid uuid, class_id bigint, ordinal float8, group_uid uuid, attributes jsonb, flags jsonb)
-      where o.uid = n.uid`);
-  if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${sql.param(gone)}::uuid[])`);
+  if (resaid.length > 0) await sayAnew(tx, resaid);
+  if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${uuidList(gone)})`);
   if (come.length === 0) return;
   await tx.execute(sql`
     insert into objects (image_id, uid, class_id, ordinal, shape, mask, outline, group_uid, attributes, flags, x, y, width, height, area)

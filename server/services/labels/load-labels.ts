@@ -4,7 +4,7 @@ import { attributeValueSchema, labelStates, splitSchema, type Size } from "@lard
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList, uuidList } from "../../db/number-list";
 import { rowsOf } from "../../db/query";
 import { repeatedJson } from "../../db/repeated-json";
 
@@ -95,7 +95,7 @@ export type StandingLabels = {
 };
 
 const isNamed = (named: NamedObjects): SQL =>
-  "class" in named ? sql`o.class_id = ${named.class}` : sql`o.uid = any(${sql.param(named.uids)}::uuid[])`;
+  "class" in named ? sql`o.class_id = ${named.class}` : sql`o.uid = any(${uuidList(named.uids)})`;
 
 /**
  * What is said about images now, by id, in ascending order; their rows stay locked until the transaction ends. `objects`:
