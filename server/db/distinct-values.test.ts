@@ -3,7 +3,7 @@ import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "./database";
 import { distinctValues } from "./distinct-values";
-import { numberList } from "./number-list";
+import { numberList } from "./array-literal";
 import { rowsOf } from "./query";
 
 describe("what many rows say", () => {

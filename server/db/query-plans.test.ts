@@ -8,7 +8,7 @@ import { selectionSql } from "../services/stock/selection-sql";
 import { analyze, largeStock, planOf } from "../tests/large-stock";
 import { where, wholeStock } from "../tests/bakery";
 import { db } from "./database";
-import { numberList } from "./number-list";
+import { numberList } from "./array-literal";
 import { rowsOf } from "./query";
 
 let collection: number;

@@ -3,7 +3,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, eq, isNotNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../db/database";
-import { numberList } from "../db/number-list";
+import { numberList } from "../db/array-literal";
 import { rowsOf } from "../db/query";
 import { collections, images } from "../db/schema";
 import { changed } from "../jobs/events";

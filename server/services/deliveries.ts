@@ -6,7 +6,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, between, desc, eq, inArray, ne, sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction, type Transaction } from "../db/database";
-import { numberList } from "../db/number-list";
+import { numberList } from "../db/array-literal";
 import { deliveries, deliveryItems, type Delivery, type DeliveryStatus } from "../db/schema";
 import { changed } from "../jobs/events";
 import { addJob } from "../jobs/queue";

@@ -6,7 +6,7 @@ import { Failure } from "@larder/core/model/failure";
 import { and, eq, inArray, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import { transaction, type Transaction } from "../db/database";
-import { numberList } from "../db/number-list";
+import { numberList } from "../db/array-literal";
 import { acts, classes, images, labelSteps } from "../db/schema";
 import { changed } from "../jobs/events";
 import { allow } from "./access";

@@ -10,7 +10,7 @@ import { needsLearned, type Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db } from "../db/database";
-import { numberList } from "../db/number-list";
+import { numberList } from "../db/array-literal";
 import { rowOf, rowsOf } from "../db/query";
 import { ask } from "../snapshot/ask";
 import { allow } from "./access";

@@ -3,7 +3,7 @@ import type { StockImage } from "@larder/core/versions/version-lines";
 import { and, asc, eq, isNull, sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { classes } from "../../db/schema";
 import { classInfoOf } from "../classes/class-info";

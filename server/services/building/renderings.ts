@@ -5,7 +5,7 @@ import type { Readable } from "node:stream";
 import { blobs } from "../../blobs/store";
 import { holdBlobs } from "../../db/blob-lock";
 import { type Transaction } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { versionRenders, versions } from "../../db/schema";
 import { changed } from "../../jobs/events";
 import type { Ending, JobContext } from "../../jobs/handler";

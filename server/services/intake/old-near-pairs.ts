@@ -4,7 +4,7 @@ import { batchesOf } from "@larder/core/columns/batches";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, transaction } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { rowOf, rowsOf } from "../../db/query";
 import { noteStockChanges } from "../../db/stock-changes";
 import { changed } from "../../jobs/events";

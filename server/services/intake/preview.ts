@@ -14,7 +14,7 @@ import { deliveryItems } from "../../db/schema";
 import { probe } from "../../pixels/probe";
 import { thumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { allow } from "../access";
 import type { Actor } from "../actor";

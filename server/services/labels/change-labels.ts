@@ -14,7 +14,7 @@ import { objectFlags, type Size } from "@larder/core/model/item";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
-import { numberList, uuidList } from "../../db/number-list";
+import { numberList, uuidList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { distinctValues } from "../../db/distinct-values";
 import { noteStockChanges } from "../../db/stock-changes";

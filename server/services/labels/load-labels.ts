@@ -4,7 +4,7 @@ import { attributeValueSchema, labelStates, splitSchema, type Size } from "@lard
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
-import { numberList, uuidList } from "../../db/number-list";
+import { numberList, uuidList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { repeatedJson } from "../../db/repeated-json";
 

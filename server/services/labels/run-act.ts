@@ -11,7 +11,7 @@ import { splitNames } from "@larder/core/model/item";
 import { and, eq, sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database, type Transaction } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { numberOf, rowsOf } from "../../db/query";
 import { acts, type Act } from "../../db/schema";
 import { changed } from "../../jobs/events";

@@ -4,7 +4,7 @@ import { storedStepsSchema } from "@larder/core/labels/stored-step";
 import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Database } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { repeatedJson } from "../../db/repeated-json";
 

@@ -11,7 +11,7 @@ import { setTimeout as sleep } from "node:timers/promises";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db, transaction, type Transaction } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { exists, numberOf, rowsOf } from "../../db/query";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";

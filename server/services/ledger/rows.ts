@@ -6,7 +6,7 @@ import type { Order } from "@larder/core/snapshot/order";
 import { sql } from "drizzle-orm";
 import { z } from "zod";
 import { db, type Database } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";

@@ -7,7 +7,7 @@ import pLimit from "p-limit";
 import { z } from "zod";
 import { blobs } from "../../blobs/store";
 import { db } from "../../db/database";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 import { numberOf, rowsOf } from "../../db/query";
 import { ask } from "../../snapshot/ask";
 import { allow } from "../access";

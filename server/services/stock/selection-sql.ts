@@ -18,7 +18,7 @@ import { patternForSql } from "@larder/core/selection/pattern";
 import { atSinglePrecision, singleFields } from "@larder/core/selection/predicate";
 import { Failure } from "@larder/core/model/failure";
 import { sql, type SQL } from "drizzle-orm";
-import { numberList } from "../../db/number-list";
+import { numberList } from "../../db/array-literal";
 
 const textArray = (texts: Iterable<string>) => sql`${sql.param([...texts])}::text[]`;
 const any = (parts: readonly SQL[]) => (parts.length === 0 ? sql`false` : sql`(${sql.join([...parts], sql` or `)})`);
