@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import pg from "pg";
 import { afterAll, beforeAll, expect, it } from "vitest";
-import { removeCluster, startCluster, stopCluster } from "./cluster";
+import { cacheMegabytes, removeCluster, startCluster, stopCluster } from "./cluster";
 
 const home = mkdtempSync(path.join(tmpdir(), "larder-cluster-"));
 const urlFile = path.join(home, "database-url");
@@ -61,4 +61,9 @@ it("leaves a folder alone that it cannot open, and says so", async () => {
   } finally {
     rmSync(other, { recursive: true, force: true });
   }
+});
+
+it("keeps a sixteenth of the machine's memory of pages, within bounds", () => {
+  const gib = 1024 ** 3;
+  expect([1, 8, 24].map((memory) => cacheMegabytes(memory * gib))).toEqual([128, 512, 1024]);
 });

@@ -3,6 +3,7 @@ import { execFileSync, spawnSync } from "node:child_process";
 import { createHash, randomBytes } from "node:crypto";
 import { chmodSync, chownSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { connect, createServer } from "node:net";
+import { totalmem } from "node:os";
 import path from "node:path";
 import { setTimeout as sleep } from "node:timers/promises";
 import { settings } from "../settings";
@@ -138,6 +139,10 @@ function listens(port: number): Promise<boolean> {
   });
 }
 
+/** How many MB of pages the server keeps, on a machine with so many bytes of memory: a sixteenth, 128 to 1,024. */
+export const cacheMegabytes = (memory: number): number =>
+  Math.min(1024, Math.max(128, Math.floor(memory / 16 / 1024 ** 2)));
+
 /**
  * Starts the server of a cluster. Of one that was killed, processes may live on for a moment and hold its memory: it is
  * tried again until they are gone.
@@ -147,8 +152,11 @@ async function startServer(data: string, log: string, port: number): Promise<voi
     "listen_addresses=127.0.0.1",
     "unix_socket_directories=",
     "max_connections=120",
-    "shared_buffers=256MB",
+    `shared_buffers=${cacheMegabytes(totalmem())}MB`,
     "default_toast_compression=lz4",
+    // After each checkpoint every page is logged whole once: an act on half a stock is not to run into several.
+    "max_wal_size=4GB",
+    "wal_compression=lz4",
     ...(settings().databaseSync ? [] : ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]),
   ];
   const words = [`-p ${port}`, ...options.map((option) => `-c ${option}`)].join(" ");

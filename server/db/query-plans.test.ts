@@ -78,7 +78,8 @@ const queries: Record<string, () => SQL> = {
     sql`select id from images where collection_id = ${collection} and removed_at <= now() order by id limit 500`,
   "the history of an image": () =>
     sql`select s.steps from label_steps s where s.image_id = ${ids[0]} order by s.revision_before desc`,
-  "what a class that goes is looked for in": () => sql`select 1 from objects where class_id = -1`,
+  "what a class that goes is looked for in": () =>
+    sql`select 1 from images i join objects o on o.image_id = i.id where i.collection_id = ${other} and i.class_counts ? '-1' and o.class_id = -1`,
   "what a delivery that goes takes along": () => sql`select 1 from images where delivery_id = -1`,
   "an object by its uid": () => sql`delete from objects where uid = '01900000-0000-7000-8000-000000000001'`,
 };

@@ -1,5 +1,6 @@
 /** Queries that Drizzle's builder cannot say: SQL with a schema for its rows. */
 import type { SQL } from "drizzle-orm";
+import { setImmediate as nextTurn } from "node:timers/promises";
 import { z } from "zod";
 import type { Database } from "./database";
 
@@ -25,4 +26,25 @@ export async function numberOf(on: Database, query: SQL): Promise<number> {
 /** True where a query gives any row. */
 export async function exists(on: Database, query: SQL): Promise<boolean> {
   return ((await on.execute(query)).rowCount ?? 0) > 0;
+}
+
+/**
+ * Executes statements one after the other. What puts them together may take its time: it does so for the next one while
+ * the database works on the one before.
+ */
+export async function executeInTurn(on: Database, statements: Iterable<SQL>): Promise<void> {
+  let running: Promise<unknown> = Promise.resolve();
+  try {
+    for (const statement of statements) {
+      await running;
+      // Drizzle executes a statement once for each that waits for it: here, one does.
+      running = Promise.resolve(on.execute(statement));
+      // Whoever waits for it below is told; until then it is nobody's failure.
+      running.catch(() => undefined);
+      // It is on its way only once others had their turn.
+      await nextTurn();
+    }
+  } finally {
+    await running;
+  }
 }

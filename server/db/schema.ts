@@ -496,7 +496,6 @@ export const objects = pgTable(
   },
   (table) => [
     index("objects_by_image").on(table.imageId, table.ordinal),
-    index("objects_by_class").on(table.classId),
     uniqueIndex("object_uid_once").on(table.uid),
   ],
 );

@@ -11,11 +11,11 @@ import { packShape } from "@larder/core/labels/stored-shape";
 import { packStep } from "@larder/core/labels/stored-step";
 import { Failure } from "@larder/core/model/failure";
 import { objectFlags, type Size } from "@larder/core/model/item";
-import { sql } from "drizzle-orm";
+import { sql, type SQL } from "drizzle-orm";
 import { z } from "zod";
 import type { Transaction } from "../../db/database";
 import { numberList, uuidList } from "../../db/array-literal";
-import { rowsOf } from "../../db/query";
+import { executeInTurn, rowsOf } from "../../db/query";
 import { distinctValues } from "../../db/distinct-values";
 import { noteStockChanges } from "../../db/stock-changes";
 import { onceEach } from "../../once-each";
@@ -100,9 +100,7 @@ export async function changeLabels(
   }
   const { free, taken: inTheWay } = await withoutTakenPlaces(tx, changes);
   if (free.length > 0) {
-    await writeObjects(tx, free);
-    await writeImages(tx, free);
-    await recordSteps(tx, act, free);
+    await executeInTurn(tx, writesOf(act, free));
     const ids = free.map(({ id }) => id);
     await noteStockChanges(tx, { collection, revision }, sql`select unnest(${numberList(ids)}) as id`);
     await returnClasses(tx, act);
@@ -169,8 +167,15 @@ const isSaidAlike: Record<keyof ReturnType<typeof sayingColumns>, (one: StockObj
   flags: (one, other) => one.givenArea === other.givenArea && objectFlags.every((flag) => one[flag] === other[flag]),
 };
 
+/** What writes changes; of rows that say the same, what they say goes to the database once. */
+function* writesOf(act: number, changes: readonly Changed[]): Generator<SQL> {
+  yield* objectWrites(changes);
+  yield imagesWrite(changes);
+  yield stepsRecord(act, changes);
+}
+
 /** Writes the columns that anything changed in; of thousands of objects that change alike, what is said of them once. */
-async function sayAnew(tx: Transaction, resaid: readonly Resaid[]): Promise<void> {
+function* sayingWrites(resaid: readonly Resaid[]): Generator<SQL> {
   const columns = (Object.keys(isSaidAlike) as (keyof typeof isSaidAlike)[]).filter((column) =>
     resaid.some(({ former, object }) => !isSaidAlike[column](former, object)),
   );
@@ -181,15 +186,15 @@ async function sayAnew(tx: Transaction, resaid: readonly Resaid[]): Promise<void
       return Object.fromEntries(columns.map((column) => [column, said[column]]));
     }),
   );
-  await tx.execute(sql`
+  yield sql`
     update objects o set ${sql.raw(columns.map((column) => `${column} = n.${column}`).join(", "))}
     from unnest(${uuidList(resaid.map(({ object }) => object.uid))}, ${numberList(nths, "int")}) as r(uid, nth)
     join (select s.nth, c.* from ${distinct} s cross join lateral jsonb_to_record(s.value)
       as c(class_id bigint, ordinal float8, group_uid uuid, attributes jsonb, flags jsonb)) n on n.nth = r.nth
-    where o.uid = r.uid`);
+    where o.uid = r.uid`;
 }
 
-async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promise<void> {
+function* objectWrites(changes: readonly Changed[]): Generator<SQL> {
   const gone: string[] = [];
   const come: object[] = [];
   const resaid: Resaid[] = [];
@@ -207,14 +212,14 @@ async function writeObjects(tx: Transaction, changes: readonly Changed[]): Promi
     }
     gone.push(...leaving.keys());
   }
-  if (resaid.length > 0) await sayAnew(tx, resaid);
-  if (gone.length > 0) await tx.execute(sql`delete from objects where uid = any(${uuidList(gone)})`);
+  yield* sayingWrites(resaid);
+  if (gone.length > 0) yield sql`delete from objects where uid = any(${uuidList(gone)})`;
   if (come.length === 0) return;
-  await tx.execute(sql`
+  yield sql`
     insert into objects (image_id, uid, class_id, ordinal, shape, mask, outline, group_uid, attributes, flags, x, y, width, height, area)
     select image_id, uid, class_id, ordinal, shape, decode(mask, 'base64'), outline, group_uid, attributes, flags, x, y, width, height, area
     from jsonb_to_recordset(${JSON.stringify(come)}::jsonb) as o(image_id bigint, uid uuid, class_id bigint, ordinal float8, shape jsonb, mask text, outline jsonb,
-      group_uid uuid, attributes jsonb, flags jsonb, x float8, y float8, width float8, height float8, area float8)`);
+      group_uid uuid, attributes jsonb, flags jsonb, x float8, y float8, width float8, height float8, area float8)`;
 }
 
 /** Objects a class after a change, by what it did to the objects that were read. */
@@ -254,7 +259,7 @@ const sayingParts = [
   "classes",
 ] as const;
 
-async function writeImages(tx: Transaction, changes: readonly Changed[]): Promise<void> {
+function imagesWrite(changes: readonly Changed[]): SQL {
   // Steps leave what they do not touch as it is; a column that none of them touched need not be written.
   const touched = sayingParts.filter((part) =>
     changes.some(({ change: { before, after } }) => before[part] !== after[part]),
@@ -274,7 +279,7 @@ async function writeImages(tx: Transaction, changes: readonly Changed[]): Promis
     if (part === "classes") return `image_class_ids = ${list(part, "bigint")}, `;
     return part === "tags" ? `tags = ${list(part, "text")}, ` : `${part} = n.${part}, `;
   };
-  await tx.execute(sql`
+  return sql`
     update images i set ${sql.raw(touched.map(assigned).join(""))}
       ${recounted ? sql`object_count = n.object_count, class_counts = n.class_counts,` : sql``}
       removed_at = case when n.present then null else coalesce(i.removed_at, now()) end, revision = i.revision + 1,
@@ -282,7 +287,7 @@ async function writeImages(tx: Transaction, changes: readonly Changed[]): Promis
     from unnest(${numberList(ids)}, ${numberList(nths, "int")}) as r(id, nth)
     join (select s.nth, c.* from ${distinct} s cross join lateral jsonb_to_record(s.value) as c(state text, split text, pinned boolean, tags jsonb, captions jsonb, fields jsonb,
       attributes jsonb, suggestions jsonb, classes jsonb, present boolean, labels_changed boolean, shapes_known boolean, object_count int, class_counts jsonb)) n on n.nth = r.nth
-    where i.id = r.id`);
+    where i.id = r.id`;
 }
 
 /** A class that left with its delivery is on the list again once anything is labeled with it. */
@@ -291,7 +296,7 @@ async function returnClasses(tx: Transaction, act: number): Promise<void> {
     update classes k set removed_at = null from acts a where a.id = ${act} and k.collection_id = a.collection_id and k.removed_at is not null and k.labels > 0`);
 }
 
-async function recordSteps(tx: Transaction, act: number, changes: readonly Changed[]): Promise<void> {
+function stepsRecord(act: number, changes: readonly Changed[]): SQL {
   const ids = changes.map(({ id }) => id);
   const revisions = changes.map(({ revision }) => revision);
   const packed = onceEach(({ steps, inverse }: Change) => ({
@@ -299,9 +304,9 @@ async function recordSteps(tx: Transaction, act: number, changes: readonly Chang
     inverse: inverse.map(packStep),
   }));
   const { list: done, nths } = distinctValues(changes.map(({ change }) => packed(change)));
-  await tx.execute(sql`
+  return sql`
     insert into label_steps (act_id, image_id, revision_before, steps, inverse)
     select ${act}::bigint, r.image_id, r.revision_before, d.value->'steps', d.value->'inverse'
     from unnest(${numberList(ids)}, ${numberList(revisions, "int")}, ${numberList(nths, "int")}) as r(image_id, revision_before, nth)
-    join ${done} d on d.nth = r.nth`);
+    join ${done} d on d.nth = r.nth`;
 }
