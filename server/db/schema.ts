@@ -494,10 +494,7 @@ export const objects = pgTable(
       .notNull()
       .default({}),
   },
-  (table) => [
-    index("objects_by_image").on(table.imageId, table.ordinal),
-    uniqueIndex("object_uid_once").on(table.uid),
-  ],
+  (table) => [index("objects_by_image").on(table.imageId, table.ordinal), uniqueIndex("object_uid_once").on(table.uid)],
 );
 
 export const actStatuses = ["running", "done", "stopped", "failed"] as const;
