@@ -308,10 +308,13 @@ describe("the bench", () => {
     await page.keyboard.press("Escape");
     expect(await dialog.getByRole("button", { name: "Close" }).count()).toBe(0);
     // Both are drawn on the same part of the picture.
-    const drawn = (name: string, side: "x" | "y") =>
-      dialog.getByRole("img", { name }).locator("svg rect").getAttribute(side);
-    expect(Number(await drawn("What was done here", "y"))).toEqual(near(152));
-    expect(Number(await drawn("What stands there", "x"))).toBe(9);
+    const drawnAt = async (name: string) => {
+      const path = await dialog.getByRole("img", { name }).locator("svg path").first().getAttribute("d");
+      const [, x, y] = /^M(\S+) (\S+)h/.exec(path ?? "") ?? [];
+      return { x: Number(x), y: Number(y) };
+    };
+    expect((await drawnAt("What was done here")).y).toEqual(near(152));
+    expect((await drawnAt("What stands there")).x).toBe(9);
     await page.getByRole("button", { name: "Leave it as it stands there" }).click();
     await saved();
     expect((await shapes(image))[1]?.["x"]).toBe(9);

@@ -1,87 +1,44 @@
-import { rotatedBoxCorners, shapeBounds } from "@larder/core/geometry/shape";
-import { maskOutline } from "@larder/core/geometry/trace";
-import type { Part, Shape } from "@larder/core/model/shape";
+import { joinedPaths, pathKinds, shapePaths, type ShapePaths } from "@larder/core/geometry/path-data";
+import { shapeBounds } from "@larder/core/geometry/shape";
+import type { Shape } from "@larder/core/model/shape";
 
-function path(points: readonly number[], closed: boolean): string {
-  let text = "";
-  for (let i = 0; i + 1 < points.length; i += 2) text += `${i === 0 ? "M" : "L"}${points[i]} ${points[i + 1]}`;
-  return closed ? `${text}Z` : text;
-}
-
-function partsPath(parts: readonly Part[]): string {
-  return parts.flatMap((part) => part.map((ring) => path(ring, true))).join("");
-}
-
-/**
- * How far, in the picture's pixels, a drawn mask may be off its pixels' edges: it looks the same and is drawn with a
- * tenth of the corners.
- */
-const maskTolerance = 0.9;
-const maskPaths = new WeakMap<Shape, string>();
+const maskPaths = new WeakMap<Shape, ShapePaths>();
 
 /** A mask is drawn again with every change around it; its outline is worked out once. */
-function maskPath(shape: Extract<Shape, { kind: "mask" }>): string {
-  const known = maskPaths.get(shape) ?? partsPath(maskOutline(shape, maskTolerance));
+function pathsOf(shape: Shape, dotSize: number): ShapePaths {
+  if (shape.kind !== "mask") return shapePaths(shape, dotSize);
+  const known = maskPaths.get(shape) ?? shapePaths(shape, dotSize);
   maskPaths.set(shape, known);
   return known;
 }
 
-function ShapeMark({
-  shape,
+/** Shapes of one colour, a path for each way in which something of them is drawn. */
+function Marks({
+  shapes,
   colour,
   strong,
   filled,
   dotSize,
 }: {
-  shape: Shape;
+  shapes: readonly Shape[];
   colour: string;
   strong: boolean;
   filled: boolean;
   dotSize: number;
 }) {
-  const line = {
-    fill: colour,
-    fillOpacity: filled ? 0.55 : strong ? 0.28 : 0.06,
-    stroke: colour,
-    strokeWidth: strong ? 3 : 1.8,
-    vectorEffect: "non-scaling-stroke" as const,
+  const line = { stroke: colour, strokeWidth: strong ? 3 : 1.8 };
+  const dot = { stroke: "#fff", strokeWidth: 1 };
+  const looks = {
+    areas: { ...line, fill: colour, fillOpacity: filled ? 0.55 : strong ? 0.28 : 0.06 },
+    masks: { ...line, fill: colour, fillOpacity: filled ? 0.55 : strong ? 0.4 : 0.18 },
+    lines: { ...line, fill: "none" },
+    seen: { ...dot, fill: colour },
+    hidden: { ...dot, fill: "none" },
   };
-  switch (shape.kind) {
-    case "box":
-      return <rect x={shape.x} y={shape.y} width={shape.width} height={shape.height} {...line} />;
-    case "rotated-box":
-      return <path d={path(rotatedBoxCorners(shape), true)} {...line} />;
-    case "polygon":
-      return <path d={partsPath(shape.parts)} fillRule="evenodd" {...line} />;
-    case "line":
-      return <path d={path(shape.points, false)} {...line} fill="none" />;
-    case "mask":
-      return (
-        <path d={maskPath(shape)} fillRule="evenodd" {...line} fillOpacity={filled ? 0.55 : strong ? 0.4 : 0.18} />
-      );
-    case "keypoints": {
-      const box = shapeBounds(shape);
-      return (
-        <>
-          {box ? <rect {...box} {...line} /> : null}
-          {shape.points.map((point, index) =>
-            point.v > 0 ? (
-              <circle
-                key={index}
-                cx={point.x}
-                cy={point.y}
-                r={dotSize}
-                fill={point.v === 2 ? colour : "none"}
-                stroke="#fff"
-                strokeWidth="1"
-                vectorEffect="non-scaling-stroke"
-              />
-            ) : null,
-          )}
-        </>
-      );
-    }
-  }
+  const paths = joinedPaths(shapes.map((shape) => pathsOf(shape, dotSize)));
+  return pathKinds.map((kind) =>
+    paths[kind] === "" ? null : <path key={kind} d={paths[kind]} vectorEffect="non-scaling-stroke" {...looks[kind]} />,
+  );
 }
 
 export type DrawnShape = {
@@ -107,7 +64,7 @@ function Ghost({
   return (
     <g opacity={0.9}>
       <g style={{ strokeDasharray: "5 4" }}>
-        <ShapeMark shape={shape} colour={colour} strong={false} filled={false} dotSize={size / 3} />
+        <Marks shapes={[shape]} colour={colour} strong={false} filled={false} dotSize={size / 3} />
       </g>
       <text
         x={x}
@@ -123,6 +80,17 @@ function Ghost({
       </text>
     </g>
   );
+}
+
+/** Shapes that nobody chooses among: an element for each is what a view of thousands is slowed by. */
+function shapesByColour(shapes: readonly DrawnShape[]): Map<string, Shape[]> {
+  const byColour = new Map<string, Shape[]>();
+  for (const { shape, colour } of shapes) {
+    const those = byColour.get(colour);
+    if (those) those.push(shape);
+    else byColour.set(colour, [shape]);
+  }
+  return byColour;
 }
 
 /** Shapes drawn over a picture that fills the same frame; coordinates are the picture's own pixels. */
@@ -145,6 +113,9 @@ export function Shapes({
   filled?: boolean;
 }) {
   const dotSize = Math.max(width, height) / 160;
+  const isEachApart = onChoose !== undefined || chosen !== null;
+  const look = { filled, dotSize };
+  const there = shapes.filter(({ ghost }) => ghost === undefined);
   return (
     <svg
       viewBox={`0 0 ${width} ${height}`}
@@ -152,20 +123,21 @@ export function Shapes({
       className="absolute inset-0 size-full"
       aria-hidden="true"
     >
+      {isEachApart
+        ? there.map(({ key, shape, colour }) => (
+            <g
+              key={key}
+              {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
+              opacity={chosen !== null && chosen !== key ? 0.35 : 1}
+            >
+              <Marks shapes={[shape]} colour={colour} strong={chosen === key} {...look} />
+            </g>
+          ))
+        : [...shapesByColour(there)].map(([colour, ofColour]) => (
+            <Marks key={colour} shapes={ofColour} colour={colour} strong={false} {...look} />
+          ))}
       {shapes.map(({ key, shape, colour, ghost }) =>
-        ghost !== undefined ? (
-          <Ghost key={key} {...{ shape, colour, width, height }} words={ghost} />
-        ) : onChoose || chosen !== null ? (
-          <g
-            key={key}
-            {...(onChoose ? { onClick: () => onChoose(key), className: "cursor-pointer" } : {})}
-            opacity={chosen !== null && chosen !== key ? 0.35 : 1}
-          >
-            <ShapeMark shape={shape} colour={colour} strong={chosen === key} filled={filled} dotSize={dotSize} />
-          </g>
-        ) : (
-          <ShapeMark key={key} shape={shape} colour={colour} strong={false} filled={filled} dotSize={dotSize} />
-        ),
+        ghost === undefined ? null : <Ghost key={key} {...{ shape, colour, width, height }} words={ghost} />,
       )}
     </svg>
   );

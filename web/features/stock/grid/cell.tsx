@@ -5,6 +5,7 @@ import { Shapes } from "@/features/shapes/shapes";
 import { SplitMark } from "@/ui/marks";
 import { count } from "@/ui/words";
 import { useCellDetail } from "../cells/scroll-speed";
+import { Thumbnail } from "../cells/thumbnail";
 import type { TileView } from "./use-view";
 
 /** Names and colours of classes by their ids. */
@@ -75,14 +76,7 @@ function Tile({ image, looks, selected, height, onPress, onOpen, index, current,
         className={`block w-full text-left outline-offset-0 ${dragged ? "opacity-50" : ""}`}
       >
         <span className="relative block overflow-hidden rounded-t-[2px] bg-well" style={{ height: height - 30 }}>
-          {/* Not lazy: only what is in view is drawn, and what watches over lazy pictures is much to clear away. */}
-          <img
-            src={`/api/images/${image.id}/thumbnail`}
-            alt=""
-            draggable={false}
-            className="absolute inset-0 size-full object-contain"
-            style={{ filter: view.filter }}
-          />
+          <Thumbnail image={image.id} filter={view.filter} className="absolute inset-0 bg-contain" />
           {isWhole ? (
             <Shapes
               width={image.width}

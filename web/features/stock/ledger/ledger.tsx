@@ -18,6 +18,7 @@ import { Button } from "@/ui/button";
 import { PickFile } from "@/ui/pick-file";
 import { Empty, Loading, Trouble } from "@/ui/states";
 import { count } from "@/ui/words";
+import { Thumbnail } from "../cells/thumbnail";
 import type { StockSelection } from "../use-selection";
 import { CellContent, shownText } from "./cell";
 import { CellEditor, type Leave } from "./cell-editor";
@@ -311,11 +312,7 @@ export function Ledger({
                       >
                         {row ? (
                           <>
-                            <img
-                              src={`/api/images/${row.id}/thumbnail`}
-                              alt=""
-                              className="h-8 w-11 rounded-sm bg-well object-cover"
-                            />
+                            <Thumbnail image={row.id} className="h-8 w-11 shrink-0 rounded-sm bg-well bg-cover" />
                             <span className="min-w-0 flex-1 truncate text-small" title={row.name}>
                               {row.name.slice(row.name.lastIndexOf("/") + 1)}
                             </span>
