@@ -4,7 +4,7 @@ import { closeQueue } from "@larder/server/jobs/queue";
 import { work } from "@larder/server/jobs/work";
 import { jobHandlers } from "@larder/server/services/job-handlers";
 import { noteOldNearPairs } from "@larder/server/services/intake/old-near-pairs";
-import { startLearning } from "@larder/server/services/learning/learn";
+import { keepWhatIsLearned, startLearning } from "@larder/server/services/learning/learn";
 import { clearLeftovers } from "@larder/server/services/leftovers";
 
 const endsWell = await clearLeftovers();
@@ -12,6 +12,7 @@ const stop = await work(jobHandlers, 1);
 console.log(`${new Date().toISOString()} worker ready`);
 void noteOldNearPairs()
   .then(startLearning)
+  .then(keepWhatIsLearned)
   .catch((error: unknown) => console.error(error));
 
 for (const signal of ["SIGTERM", "SIGINT"] as const) {

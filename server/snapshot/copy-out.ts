@@ -74,7 +74,8 @@ class Pieces {
   }
 }
 
-const streamOf = (client: pg.ClientBase, query: string): AsyncIterable<Buffer> =>
+/** What a query without parameters gives, piece by piece as it comes. */
+export const copyPieces = (client: pg.ClientBase, query: string): AsyncIterable<Buffer> =>
   client.query(to(`copy (${query}) to stdout (format binary)`));
 
 /** Calls `take` for each row of a query without parameters; the row is only good during the call. */
@@ -82,7 +83,7 @@ export async function copyOut(client: pg.ClientBase, query: string, take: (row: 
   const row = new BinaryRow();
   const pieces = new Pieces(Buffer.allocUnsafeSlow(256 * 1024));
   let headed = false;
-  for await (const piece of streamOf(client, query)) {
+  for await (const piece of copyPieces(client, query)) {
     const bytes = pieces.with(piece);
     row.showBytes(bytes);
     if (!headed && bytes.length < headerBytes) continue;
@@ -102,7 +103,7 @@ export async function copyOut(client: pg.ClientBase, query: string, take: (row: 
 export async function copyBytes(client: pg.ClientBase, query: string, expected: number): Promise<Uint8Array> {
   const pieces = new Pieces(Buffer.allocUnsafeSlow(expected));
   let all: Buffer = Buffer.alloc(0);
-  for await (const piece of streamOf(client, query)) all = pieces.with(piece);
+  for await (const piece of copyPieces(client, query)) all = pieces.with(piece);
   return new Uint8Array(all.buffer, all.byteOffset, all.length);
 }
 

@@ -2,11 +2,10 @@
 import { move } from "piscina";
 import { closePool, steadyRead } from "../db/database";
 import { copyBytes } from "./copy-out";
-import { keepFeatures } from "./kept-features";
-import { featuresQuery } from "./load-learned";
+import { featuresQuery } from "./features-query";
 
 /**
- * The features of a collection that were made after a number, as the database sends them, which are kept for the next process; `expected`: about how many bytes that may be.
+ * The features of a collection that were made after a number, as the database sends them; `expected`: about how many bytes that may be.
  * @public The pool calls it by its name.
  */
 export async function readFeatures({
@@ -19,11 +18,7 @@ export async function readFeatures({
   expected: number;
 }) {
   try {
-    const bytes = await steadyRead(async (_, client) => {
-      const sent = await copyBytes(client, featuresQuery(collection, after), expected);
-      await keepFeatures(client, collection, after, sent);
-      return sent;
-    });
+    const bytes = await steadyRead((_, client) => copyBytes(client, featuresQuery(collection, after), expected));
     return move(bytes);
   } finally {
     await closePool();

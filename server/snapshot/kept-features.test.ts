@@ -6,10 +6,9 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { db, steadyRead } from "../db/database";
 import { settings } from "../settings";
 import { largeStock } from "../tests/large-stock";
-import { copyBytes } from "./copy-out";
-import { keepFeatures, keptFeatureBytes, removeKeptFeatures } from "./kept-features";
+import { keepNewFeatures, keptFeatureBytes, removeKeptFeatures } from "./kept-features";
 import { buildSnapshot } from "./load";
-import { featuresQuery, loadLearned, readKept } from "./load-learned";
+import { loadLearned, readKept } from "./load-learned";
 
 let collection: number;
 beforeEach(async ({ task }) => {
@@ -24,19 +23,18 @@ const learn = (which: string) =>
     from images i where i.collection_id = ${collection} and ${sql.raw(which)}
     on conflict (image_id) do update set features = excluded.features, made = nextval('image_features_made')`);
 
-const keep = (after: number) =>
-  steadyRead(async (_, client) =>
-    keepFeatures(client, collection, after, await copyBytes(client, featuresQuery(collection, after), 1000)),
-  );
+/** Keeps what was learned since, however little it is. */
+const keep = () => keepNewFeatures(collection, 1);
 
-/** What is known of each image, from files where `kept` says so: up to where, and how far each is from the first. */
-async function known(kept: boolean) {
-  const learned = kept
-    ? await readKept(collection)
-    : await steadyRead((_, client) => loadLearned(client, collection, null));
-  if (!learned) return null;
+type From = "files" | "files, then the database" | "the database";
+
+/** What is known of each image: up to where, and how far each is from the first. */
+async function known(from: From) {
+  const kept = from === "the database" ? null : await readKept(collection);
+  if (from !== "the database" && !kept) return null;
+  const learned = from === "files" ? kept : await steadyRead((_, client) => loadLearned(client, collection, kept));
   const snapshot = await steadyRead((_, client) => buildSnapshot(client, collection));
-  return { upTo: learned.upTo, looks: [...learned.imagesFrom(snapshot, [snapshot.ids.at(0)])] };
+  return { upTo: learned?.upTo ?? 0, looks: [...(learned?.imagesFrom(snapshot, [snapshot.ids.at(0)]) ?? [])] };
 }
 
 const files = () =>
@@ -44,52 +42,67 @@ const files = () =>
 
 describe("features that were kept", () => {
   it("say what the database says, and what came later is kept beside them", async () => {
-    expect(await known(true)).toBeNull();
-    await keep(0);
-    const first = await known(true);
-    expect(first).toEqual(await known(false));
+    expect(await known("files")).toBeNull();
+    await keep();
+    const first = await known("files");
+    expect(first).toEqual(await known("the database"));
     expect(first?.looks.filter((far) => !Number.isNaN(far))).toHaveLength(4);
     await learn("i.ordinal > 4");
     // As far as they go; the rest is asked of the database.
-    expect(await known(true)).toEqual(first);
-    await keep(first?.upTo ?? 0);
-    expect(await known(true)).toEqual(await known(false));
-    expect((await known(true))?.looks.filter((far) => !Number.isNaN(far))).toHaveLength(6);
+    expect(await known("files")).toEqual(first);
+    expect(await known("files, then the database")).toEqual(await known("the database"));
+    await keep();
+    expect(await known("files")).toEqual(await known("the database"));
+    expect((await known("files"))?.looks.filter((far) => !Number.isNaN(far))).toHaveLength(6);
     expect(files()).toHaveLength(2);
     expect(await keptFeatureBytes(collection)).toBeGreaterThan(6 * featureLength);
   });
+  it("are not kept where they are too few to be worth a file", async () => {
+    await keepNewFeatures(collection, 5);
+    expect(await known("files")).toBeNull();
+    await keepNewFeatures(collection, 4);
+    expect(await known("files")).not.toBeNull();
+  });
+  it("go on holding where some were learned anew, or are gone", async () => {
+    await keep();
+    await learn("i.ordinal = 2");
+    await db().execute(sql`delete from images where collection_id = ${collection} and ordinal = 4`);
+    expect(await known("files")).not.toBeNull();
+    expect(await known("files, then the database")).toEqual(await known("the database"));
+  });
+  it("are kept anew where most were learned anew, and what went on from them goes", async () => {
+    await keep();
+    await learn("i.ordinal > 4");
+    await keep();
+    expect(files()).toHaveLength(2);
+    await learn("i.ordinal <= 3");
+    expect(await known("files")).toBeNull();
+    await keep();
+    expect(await known("files")).toEqual(await known("the database"));
+    expect(files()).toHaveLength(1);
+  });
   it.each([
-    ["were learned anew", () => learn("i.ordinal = 2")],
-    [
-      "are gone",
-      () =>
-        db().execute(
-          sql`delete from image_features where image_id = (select min(image_id) from image_features where collection_id = ${collection})`,
-        ),
-    ],
-    [
-      "are those of another collection",
-      () => db().execute(sql`update collections set created_at = created_at - interval '1 s' where id = ${collection}`),
-    ],
-  ])("are not taken where some %s", async (_, change) => {
-    await keep(0);
-    expect(await known(true)).not.toBeNull();
-    await change();
-    expect(await known(true)).toBeNull();
-    await keep(0);
-    expect(await known(true)).toEqual(await known(false));
+    ["another collection has them", "update collections set created_at = created_at - interval '1 s' where id = "],
+    ["some came that are not among them", "update image_features set made = made - 1 where collection_id = "],
+  ])("are not taken where %s", async (_, change) => {
+    await keep();
+    expect(await known("files")).not.toBeNull();
+    await db().execute(sql`${sql.raw(change)}${collection}`);
+    expect(await known("files")).toBeNull();
+    await keep();
+    expect(await known("files")).toEqual(await known("the database"));
   });
   it("are not taken from a file that is something else", async () => {
-    await keep(0);
+    await keep();
     const file = path.join(settings().home, "features", files()[0] ?? "");
     const content = readFileSync(file);
     for (const other of ["", "{}\n", "no JSON\n", '{"rows":4']) {
       writeFileSync(file, other);
-      expect(await known(true)).toBeNull();
+      expect(await known("files")).toBeNull();
     }
     writeFileSync(file, content);
-    expect(await known(true)).not.toBeNull();
+    expect(await known("files")).not.toBeNull();
     await removeKeptFeatures(collection);
-    expect([existsSync(file), await known(true), await keptFeatureBytes(collection)]).toEqual([false, null, 0]);
+    expect([existsSync(file), await known("files"), await keptFeatureBytes(collection)]).toEqual([false, null, 0]);
   });
 });

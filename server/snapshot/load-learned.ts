@@ -8,13 +8,9 @@ import { setImmediate as nextTurn } from "node:timers/promises";
 import { db, steadyRead } from "../db/database";
 import { numberOf } from "../db/query";
 import { inOwnThread } from "../own-thread";
-import { keptFeatures } from "./kept-features";
 import { copyOut, rowsOfBytes, type BinaryRow } from "./copy-out";
-
-/** The features of a collection that were made after a number. */
-export const featuresQuery = (collection: number, after: number): string =>
-  `select f.image_id::int8, f.made::int8, f.features, f.measures from image_features f
-    where f.collection_id = ${Number(collection)} and f.made > ${Number(after)} order by f.made`;
+import { featuresQuery } from "./features-query";
+import { keptFeatures, rowsWorthKeeping } from "./kept-features";
 
 function put(learned: Learned, row: BinaryRow): void {
   learned.put(row.int8(0), row.raw(2), row.int8(1), unpackMeasures(row.raw(3)));
@@ -35,8 +31,6 @@ export async function loadLearned(
 export const expectedBytes = (snapshot: Snapshot): number =>
   expectedFeatureBytes(snapshot.length, snapshot.objectClass.length);
 
-/** Fewer rows than this are read sooner than a thread starts. */
-const fewRows = 5000;
 /** After so many rows others get a turn. */
 const rowsAtOnce = 4000;
 
@@ -47,36 +41,48 @@ async function readMany(collection: number, learned: Learned, expected: number):
   await putAll(learned, bytes);
 }
 
+/** Puts in what was made later than all that is there. */
 async function putAll(learned: Learned, bytes: Uint8Array): Promise<void> {
+  const { upTo } = learned;
   learned.expect(bytes.length);
   let rows = 0;
   for (const row of rowsOfBytes(bytes)) {
-    put(learned, row);
+    if (row.int8(1) > upTo) put(learned, row);
     if (++rows % rowsAtOnce === 0) await nextTurn();
   }
 }
 
-/** The features of a collection as far as an earlier process kept them; null where it kept none that still hold. */
+/** Puts in what was kept of a collection's features and is not there yet. */
+async function putKept(collection: number, learned: Learned): Promise<void> {
+  await steadyRead(async (_, client) => {
+    for await (const bytes of keptFeatures(client, collection, learned.upTo)) await putAll(learned, bytes);
+  });
+}
+
+/** The features of a collection as far as they were kept; null where none were. */
 export async function readKept(collection: number): Promise<Learned | null> {
   const learned = new Learned();
-  await steadyRead(async (_, client) => {
-    for await (const bytes of keptFeatures(client, collection)) await putAll(learned, bytes);
-  });
+  await putKept(collection, learned);
   return learned.upTo > 0 ? learned : null;
 }
 
 /** The features of a snapshot's collection as they are known by now, and how many rows of them are new. */
 type Reading = { learned: Learned; rows: number };
 
-async function read(collection: number, snapshot: Snapshot): Promise<Reading> {
-  const learned = snapshot.learned ?? new Learned();
-  const { upTo } = learned;
-  const rows = await numberOf(
+/** How many rows of features a collection has that were made after a number. */
+const rowsAfter = (collection: number, upTo: number): Promise<number> =>
+  numberOf(
     db(),
     sql`select count(*) as n from image_features f where f.collection_id = ${collection} and f.made > ${upTo}`,
   );
-  if (rows < fewRows) await steadyRead((_, client) => loadLearned(client, collection, learned));
-  else await readMany(collection, learned, Math.ceil((1.1 * rows * expectedBytes(snapshot)) / snapshot.length));
+
+async function read(collection: number, snapshot: Snapshot): Promise<Reading> {
+  const learned = snapshot.learned ?? new Learned();
+  const rows = await rowsAfter(collection, learned.upTo);
+  if (rows >= rowsWorthKeeping) await putKept(collection, learned);
+  const left = rows >= rowsWorthKeeping ? await rowsAfter(collection, learned.upTo) : rows;
+  if (left < rowsWorthKeeping) await steadyRead((_, client) => loadLearned(client, collection, learned));
+  else await readMany(collection, learned, Math.ceil((1.1 * left * expectedBytes(snapshot)) / snapshot.length));
   return { learned, rows };
 }
 

@@ -13,11 +13,13 @@ import { blobs } from "../../blobs/store";
 import { db, transaction, type Transaction } from "../../db/database";
 import { numberList } from "../../db/array-literal";
 import { exists, numberOf, rowsOf } from "../../db/query";
+import { collections } from "../../db/schema";
 import { announce } from "../../jobs/events";
 import type { JobContext, JobHandler } from "../../jobs/handler";
 import { addJob } from "../../jobs/queue";
 import { decodedThumbnail } from "../../pixels/thumbnail";
 import { settings } from "../../settings";
+import { keepNewFeatures, rowsWorthKeeping } from "../../snapshot/kept-features";
 import { readSource } from "../source-bytes";
 import { cutSmall, saveSmallCutouts, type SmallCutout } from "./small-cutouts";
 
@@ -140,6 +142,8 @@ const others = sql`select 1 from jobs where kind <> 'learn' and status = 'runnin
 
 async function learn({ progress, write }: JobContext): Promise<void> {
   const total = await numberOf(db(), sql`select count(*) as n from images i where ${unlearned}`);
+  /** Images whose features were not kept as a file yet, by collection. */
+  const unkept = new Map<number, number>();
   for (let done = 0; ;) {
     await progress(done, Math.max(done, total));
     while (await exists(db(), others)) {
@@ -153,7 +157,7 @@ async function learn({ progress, write }: JobContext): Promise<void> {
         from images i left join image_features f on f.image_id = i.id
         where ${unlearned} order by i.collection_id, i.id limit ${batchSize}`,
     );
-    if (batch.length === 0) return;
+    if (batch.length === 0) break;
     const boxes = await boxesOf(batch.map(({ id }) => id));
     const seen: Seen[] = [];
     for (const image of batch) {
@@ -163,7 +167,19 @@ async function learn({ progress, write }: JobContext): Promise<void> {
     }
     await write((tx) => save(tx, seen));
     done += seen.length;
+    for (const { image } of seen) unkept.set(image.collection, (unkept.get(image.collection) ?? 0) + 1);
+    for (const [collection, images] of unkept)
+      if (images >= rowsWorthKeeping) {
+        await keepNewFeatures(collection);
+        unkept.delete(collection);
+      }
   }
+  for (const collection of unkept.keys()) await keepNewFeatures(collection);
+}
+
+/** Keeps what was learned of each collection and is not kept yet: by a worker that was lost, or before any was kept. */
+export async function keepWhatIsLearned(): Promise<void> {
+  for (const { id } of await db().select({ id: collections.id }).from(collections)) await keepNewFeatures(id);
 }
 
 // What came in while it ended is learned by a job of its own.
