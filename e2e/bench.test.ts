@@ -310,7 +310,7 @@ describe("the bench", () => {
     // Both are drawn on the same part of the picture.
     const drawnAt = async (name: string) => {
       const path = await dialog.getByRole("img", { name }).locator("svg path").first().getAttribute("d");
-      const [, x, y] = /^M(\S+) (\S+)h/.exec(path ?? "") ?? [];
+      const [, x, y] = /^M([^ ]+) ([^h]+)h/.exec(path ?? "") ?? [];
       return { x: Number(x), y: Number(y) };
     };
     expect((await drawnAt("What was done here")).y).toEqual(near(152));

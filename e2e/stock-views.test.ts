@@ -89,6 +89,33 @@ afterAll(async () => {
   await larder?.stop();
 });
 
+describe("the grid", () => {
+  it("shows every picture, with the shapes of a class drawn on it", async () => {
+    await page.goto(`${larder.url}/c/${collection}/stock`);
+    const first = page.getByRole("grid", { name: "Images in stock" }).getByRole("gridcell").first();
+    const thumbnail = first.locator("[data-thumbnail]");
+    /** What is seen at a place of the picture, which lies in the middle of its cell, as wide as that. */
+    const colourAt = async (x: number, y: number) => {
+      const { data, info } = await sharp(await thumbnail.screenshot())
+        .removeAlpha()
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      const scale = info.width / 240;
+      const [column, row] = [Math.round(x * scale), Math.round((info.height - 80 * scale) / 2 + y * scale)];
+      return [...data.subarray((row * info.width + column) * 3, (row * info.width + column) * 3 + 3)];
+    };
+    const isGreen = ([red, green, blue]: number[]) => (green ?? 0) > 150 && (red ?? 0) < 90 && (blue ?? 0) < 110;
+    await expect.poll(async () => isGreen(await colourAt(40, 40))).toBe(true);
+    expect(isGreen(await colourAt(100, 40))).toBe(false);
+    // One path a class: both boxes lie where they were drawn.
+    const paths = await first
+      .locator("svg path[vector-effect]")
+      .evaluateAll((drawn) => drawn.map((path) => path.getAttribute("d")));
+    expect(paths).toEqual(["M20 20h40v40h-40Z", "M140 20h40v40h-40Z"]);
+    expect(await violations(page)).toBe("");
+  });
+});
+
 describe("cut-outs", () => {
   const cell = (nth: number) => page.getByRole("grid", { name: "Cut-outs" }).getByRole("gridcell").nth(nth);
   const picked = () => page.getByRole("gridcell", { selected: true }).count();

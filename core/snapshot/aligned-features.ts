@@ -69,12 +69,16 @@ export class AlignedFeatures {
     this.start = grown(this.start, snapshot.length);
     const [out, into] = [new Batch(), new Batch()];
     const [firsts, counts, present] = [snapshot.firstObject.used, snapshot.objectCount.used, snapshot.present.used];
+    const isAsLearned = this.upTo === upTo;
     for (let slot = 0; slot < firsts.length; slot++) {
       const first = firsts[slot] as number;
       // Of an image in the bin nothing counts.
       const count = present[slot] === 1 ? (counts[slot] as number) : 0;
+      const isAsItWas = first === this.first[slot] && count === this.count[slot];
+      // A slot is one image's for good: where nothing was learned, it need not be asked for.
+      if (isAsItWas && isAsLearned) continue;
       const start = count === 0 ? -1 : packed.start(slot);
-      if (first === this.first[slot] && count === this.count[slot] && start === this.start[slot]) continue;
+      if (isAsItWas && start === this.start[slot]) continue;
       this.countOut(slot, out);
       this.countIn(slot, { first, count, start, length: packed.length(slot) }, into);
     }

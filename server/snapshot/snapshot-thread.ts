@@ -8,6 +8,7 @@ import { workerData } from "node:worker_threads";
 import { numberOf } from "../db/query";
 import { db, steadyRead } from "../db/database";
 import { sql } from "drizzle-orm";
+import { onEvent } from "../jobs/events";
 import { buildSnapshot, catchUp } from "./load";
 import { loadComparison } from "./load-comparison";
 import { keptFeatureBytes } from "./kept-features";
@@ -69,6 +70,7 @@ async function readWhatFits(collection: number): Promise<Learned | null> {
   return readKept(collection).catch(() => null);
 }
 
+/** When the features of collections were looked for ahead last. */
 const looked = new Map<number, number>();
 /** Features are looked for ahead again after so many milliseconds: more may have been learned. */
 const lookAgainAfter = 5000;
@@ -78,7 +80,12 @@ const lookAgainAfter = 5000;
  * million objects that takes a second, which nobody is to wait for.
  */
 function lookAhead(collection: number, snapshot: Snapshot): void {
-  if (isReading(collection) || performance.now() - (looked.get(collection) ?? -lookAgainAfter) < lookAgainAfter) return;
+  if (performance.now() - (looked.get(collection) ?? -lookAgainAfter) >= lookAgainAfter)
+    readAhead(collection, snapshot);
+}
+
+function readAhead(collection: number, snapshot: Snapshot): void {
+  if (isReading(collection)) return;
   if (!snapshot.learned && allKeptBytes() + expectedBytes(snapshot) > mostBytes) return;
   looked.set(collection, performance.now());
   readLearned(collection, snapshot).then(
@@ -93,6 +100,25 @@ function lookAhead(collection: number, snapshot: Snapshot): void {
     () => kept.delete(collection),
   );
 }
+
+const aboutToRead = new Set<number>();
+
+/** Of a stock that somebody looked at, what is learned while nobody does is read soon after, all that came till then. */
+function readSoon(collection: number): void {
+  if (!looked.has(collection) || aboutToRead.has(collection)) return;
+  aboutToRead.add(collection);
+  setTimeout(() => {
+    aboutToRead.delete(collection);
+    const snapshot = kept.get(collection);
+    if (!snapshot) return;
+    if (isReading(collection)) readSoon(collection);
+    else readAhead(collection, snapshot);
+  }, lookAgainAfter).unref();
+}
+
+onEvent(({ collection, topics }) => {
+  if (collection !== null && topics.includes("features")) readSoon(collection);
+});
 
 async function reply({ collection, question, argument }: Request): Promise<Reply> {
   try {
