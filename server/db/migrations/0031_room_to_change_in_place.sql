@@ -2,7 +2,6 @@
 -- has room. Nothing asks for all objects of a class but a class that goes: that looks at the images that count it.
 DROP INDEX "objects_by_class";--> statement-breakpoint
 ALTER TABLE "objects" SET (fillfactor = 85);--> statement-breakpoint
-ALTER TABLE "images" SET (fillfactor = 80);--> statement-breakpoint
 CREATE OR REPLACE FUNCTION check_objects_of_classes() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
 	used bigint;
