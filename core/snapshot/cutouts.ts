@@ -5,6 +5,7 @@ import type { CutoutGroup, CutoutOrder } from "./cutout-group";
 import { keysOf, membersOf, type Members } from "./cutout-members";
 import { groupOfValue } from "./grouped-features";
 import { failures } from "./matching";
+import { onceARevision } from "./once-a-revision";
 import type { Snapshot } from "./snapshot";
 
 export type Cutout = {
@@ -69,14 +70,14 @@ export function cutoutGroups(snapshot: Snapshot, selection: Selection): CutoutGr
 
 type Asked = { selection: Selection; group: CutoutGroup; by: CutoutOrder; down: boolean };
 type Ordered = Members & { keys: Float64Array };
-type Kept = { revision: number; name: string; members: Ordered };
-const keptOf = new WeakMap<Snapshot, Kept>();
+type Kept = { name: string; members: Ordered | null };
+const keptOf = onceARevision((): Kept => ({ name: "", members: null }));
 
 /** The members in their order; the last one asked for is kept, since pages of it follow each other. */
 function ordered(snapshot: Snapshot, { selection, group, by, down }: Asked): Ordered {
   const name = JSON.stringify([selection, group, by, down, snapshot.learned?.upTo ?? 0]);
-  const kept = keptOf.get(snapshot);
-  if (kept?.revision === snapshot.revision && kept.name === name) return kept.members;
+  const kept = keptOf(snapshot);
+  if (kept.members && kept.name === name) return kept.members;
   const found = membersOf(snapshot, selection, group);
   const keys = keysOf(snapshot, found, group, by);
   const order = stableOrder(keys, down);
@@ -88,7 +89,7 @@ function ordered(snapshot: Snapshot, { selection, group, by, down }: Asked): Ord
     members.objects[place] = found.objects[nth] as number;
     members.keys[place] = keys[nth] as number;
   }
-  keptOf.set(snapshot, { revision: snapshot.revision, name, members });
+  Object.assign(kept, { name, members } satisfies Kept);
   return members;
 }
 

@@ -7,6 +7,7 @@ import { textsByDelivery } from "./delivery-texts";
 import type { Dictionary } from "./dictionary";
 import { objectClassSets } from "./object-class-sets";
 import { passing, type Passing } from "./passing";
+import { onceARevision } from "./once-a-revision";
 import { presentSlots } from "./present-slots";
 import { splitCodes, type Snapshot } from "./snapshot";
 
@@ -120,24 +121,16 @@ function told(snapshot: Snapshot, fact: KnownFact, most: Delivered, more: Uint32
   return { delivered, own };
 }
 
-/** What is counted of all that is in stock, whatever is selected: once a revision. */
-type Standing = { revision: number; tags: Uint32Array; facts: Record<KnownFact, Told> };
-const standingOf = new WeakMap<Snapshot, Standing>();
-
-function standing(snapshot: Snapshot): Standing {
-  const known = standingOf.get(snapshot);
-  if (known?.revision === snapshot.revision) return known;
+/** What is counted of all that is in stock, whatever is selected. */
+const standing = onceARevision((snapshot) => {
   const slots = presentSlots(snapshot);
   const all = { slots, counts: byDelivery(snapshot, slots) };
   const facts = Object.fromEntries(knownFacts.map((fact) => [fact, told(snapshot, fact, all, undefined)]));
-  const anew = {
-    revision: snapshot.revision,
+  return {
     tags: histogram([slots], snapshot.tagSet, snapshot.tagSets.size),
     facts: facts as Record<KnownFact, Told>,
   };
-  standingOf.set(snapshot, anew);
-  return anew;
-}
+});
 
 function tagCounts(snapshot: Snapshot, images: Passing): FactCount[] {
   const matching = histogram(countedIn(images, "tag"), snapshot.tagSet, snapshot.tagSets.size);

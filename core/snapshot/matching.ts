@@ -5,6 +5,7 @@ import { dimensionOf, dimensions, type Dimension } from "../selection/dimensions
 import { parseSelection } from "../selection/parse";
 import { printSelection } from "../selection/print";
 import { conjuncts } from "../selection/tree";
+import { onceARevision } from "./once-a-revision";
 import { arrivalOrder, orderedSlots, type Order } from "./order";
 import { selectionMask } from "./selection-mask";
 import type { Snapshot } from "./snapshot";
@@ -26,21 +27,18 @@ export function attributesOf(snapshot: Snapshot): KnownAttributes {
 
 type Part = { bit: number; text: string; tree: BoundSelection };
 
-type Kept = { revision: number; masks: Map<string, Uint8Array> };
-const keptOf = new WeakMap<Snapshot, Kept>();
+const masksOf = onceARevision(() => new Map<string, Uint8Array>());
 /** A mask of 100,000 images is 100 kB; while somebody looks at a selection, its parts are asked for again and again. */
 const mostKept = 32;
 
 /** The mask of a part of a selection, worked out once a revision. */
 function maskOf(snapshot: Snapshot, { text, tree }: Part): Uint8Array {
-  const known = keptOf.get(snapshot);
-  const kept: Kept = known?.revision === snapshot.revision ? known : { revision: snapshot.revision, masks: new Map() };
-  if (kept !== known) keptOf.set(snapshot, kept);
-  const mask = kept.masks.get(text) ?? selectionMask(snapshot, tree);
+  const masks = masksOf(snapshot);
+  const mask = masks.get(text) ?? selectionMask(snapshot, tree);
   // What was asked for last goes last.
-  kept.masks.delete(text);
-  kept.masks.set(text, mask);
-  if (kept.masks.size > mostKept) kept.masks.delete(kept.masks.keys().next().value as string);
+  masks.delete(text);
+  masks.set(text, mask);
+  if (masks.size > mostKept) masks.delete(masks.keys().next().value as string);
   return mask;
 }
 

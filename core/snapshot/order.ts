@@ -1,6 +1,7 @@
 /** The orders in which the images of a stock can be looked at. */
 import { z } from "zod";
 import { stableOrder } from "../columns/stable-order";
+import { onceARevision } from "./once-a-revision";
 import type { Snapshot } from "./snapshot";
 
 export const orderKeys = [
@@ -116,8 +117,7 @@ function keysOf(snapshot: Snapshot, { by, seed, like }: Order): (slot: number) =
   }
 }
 
-type Kept = { revision: number; orders: Map<string, Uint32Array> };
-const keptOf = new WeakMap<Snapshot, Kept>();
+const ordersOf = onceARevision(() => new Map<string, Uint32Array>());
 /** An order of 100,000 images is 400 kB; a few are in use at a time. */
 const mostKept = 8;
 
@@ -126,20 +126,15 @@ const mostKept = 8;
  * date, no confidence) at the end either way. Worked out once a revision.
  */
 export function orderedSlots(snapshot: Snapshot, order: Order): Uint32Array {
-  const known = keptOf.get(snapshot);
-  const kept =
-    known?.revision === snapshot.revision
-      ? known
-      : { revision: snapshot.revision, orders: new Map<string, Uint32Array>() };
-  if (kept !== known) keptOf.set(snapshot, kept);
+  const orders = ordersOf(snapshot);
   const name = `${order.by} ${order.down} ${order.by === "random" ? order.seed : ""} ${order.like.join(" ")} ${needsLearned(order) ? (snapshot.learned?.upTo ?? 0) : ""}`;
-  const there = kept.orders.get(name);
+  const there = orders.get(name);
   if (there) return there;
   const keyOf = keysOf(snapshot, order);
   const keys = new Float64Array(snapshot.length);
   for (let slot = 0; slot < keys.length; slot++) keys[slot] = keyOf(slot);
   const slots = stableOrder(keys, order.down);
-  if (kept.orders.size >= mostKept) kept.orders.delete(kept.orders.keys().next().value as string);
-  kept.orders.set(name, slots);
+  if (orders.size >= mostKept) orders.delete(orders.keys().next().value as string);
+  orders.set(name, slots);
   return slots;
 }

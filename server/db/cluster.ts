@@ -152,7 +152,8 @@ async function startServer(data: string, log: string, port: number): Promise<voi
     "listen_addresses=127.0.0.1",
     "unix_socket_directories=",
     "max_connections=120",
-    `shared_buffers=${cacheMegabytes(totalmem())}MB`,
+    // A container may have less than its machine.
+    `shared_buffers=${cacheMegabytes(Math.min(totalmem(), process.constrainedMemory() || Infinity))}MB`,
     "default_toast_compression=lz4",
     // After each checkpoint every page is logged whole once: an act on half a stock is not to run into several.
     "max_wal_size=4GB",

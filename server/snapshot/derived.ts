@@ -5,33 +5,22 @@ import { runFlow, type Flow } from "@larder/core/plans/flow";
 import type { Plan } from "@larder/core/plans/plan";
 import { StepResults } from "@larder/core/plans/step-results";
 import type { ClassSight } from "@larder/core/snapshot/class-examples";
+import { onceARevision } from "@larder/core/snapshot/once-a-revision";
 import { planInput, slottedStock, type SlottedStock } from "@larder/core/snapshot/plan-input";
 import type { Snapshot } from "@larder/core/snapshot/snapshot";
 
 type Derived = {
-  revision: number;
   slotted: SlottedStock;
   /** What steps of plans came to, apart for each earlier version that they go by. */
   results: Map<number | null, StepResults>;
   tallies: ClassTally[];
   sights: Map<number, ClassSight> | null;
 };
-const derivedOf = new WeakMap<Snapshot, Derived>();
 
-export function derived(snapshot: Snapshot): Derived {
-  const known = derivedOf.get(snapshot);
-  if (known?.revision === snapshot.revision) return known;
+export const derived = onceARevision((snapshot): Derived => {
   const slotted = slottedStock(snapshot);
-  const anew: Derived = {
-    revision: snapshot.revision,
-    slotted,
-    results: new Map(),
-    tallies: tallyClasses(snapshot, slotted.slots),
-    sights: null,
-  };
-  derivedOf.set(snapshot, anew);
-  return anew;
-}
+  return { slotted, results: new Map(), tallies: tallyClasses(snapshot, slotted.slots), sights: null };
+});
 
 /** A plan with the splits of the earlier version that it goes by. */
 export type PlanQuestion = { plan: Plan; like: ReadonlyMap<string, Split> | null };
